@@ -1,0 +1,204 @@
+"""The commands: `up` and `test` set the machine up, the others hand over to the application."""
+
+import argparse
+import fcntl
+import os
+import signal
+import socket
+import subprocess
+import sys
+import time
+import urllib.request
+from pathlib import Path
+from typing import IO, NoReturn
+
+from launcher import cluster, debian, environment
+from launcher.places import ROOT, RUN, VENV_PYTHON, Trouble
+
+DEFAULT_PORT = 8470
+STOP_SECONDS = 5
+NEEDS_BROWSER = ("screens",)
+HELP = """usage: ./lamp COMMAND [options]
+
+  up         install what is missing, start the database, serve; Ctrl-C stops it all
+  test       the whole suite, on its own database  [pytest arguments]
+  bench      the benchmark table  [engine | live]
+  screens    remake docs/screenshots/ from the demo
+  scenes     the stock scenes
+  sim        a recording of simulated water, and the truth beside it
+  readings   what the receiver shows of a recording, in figures
+  track      tracks and reactions from a recording alone
+  water      sound speed, absorption, ping limit
+
+./lamp COMMAND --help tells more of each."""
+
+
+class _OneLine(argparse.ArgumentParser):
+    def error(self, message: str) -> NoReturn:
+        raise Trouble(message)
+
+
+def main(arguments: list[str]) -> int:
+    """Run one command; return its exit status."""
+    verb, rest = (arguments[0], arguments[1:]) if arguments else ("--help", [])
+    if verb in ("-h", "--help", "help"):
+        print(HELP)
+        return 0
+    if verb == "up":
+        return up(rest)
+    if verb == "test":
+        return test(rest)
+    return hand_over(verb, rest)
+
+
+def hand_over(verb: str, rest: list[str]) -> int:
+    """Replace this process by the application's own command."""
+    browser = verb in NEEDS_BROWSER or (verb == "bench" and "live" in rest)
+    if browser:
+        debian.ensure(debian.FOR_SERVING + debian.FOR_BROWSER)
+    environment.ensure("test.txt" if browser else "app.txt")
+    command = [str(VENV_PYTHON), "-m", "mudlamp.cli", verb, *rest]
+    os.execve(command[0], command, environment.application_environ())
+
+
+def up(rest: list[str]) -> int:
+    """Set up, start the database, serve until told to stop, then stop all that was started."""
+    parser = _OneLine(prog="lamp up", description="Install what is missing, start the database, load the demo and serve.")
+    parser.add_argument("--port", type=int, default=DEFAULT_PORT, help="port to serve on, 1 to 65535 (default %(default)s)")
+    parser.add_argument("--host", default="127.0.0.1", help="address to serve on (default %(default)s: this machine only)")
+    parser.add_argument("--fresh", action="store_true", help="empty the database first and load the demo anew")
+    options = parser.parse_args(rest)
+    if not 1 <= options.port <= 65535:
+        raise Trouble(f"--port is {options.port}: it must be 1 to 65535")
+    stopping = _note_signals()
+    RUN.mkdir(exist_ok=True)
+    with (RUN / "up.lock").open("a+") as alone:
+        _only_one(alone)
+        debian.ensure(debian.FOR_SERVING)
+        environment.ensure("app.txt")
+        _check_port(options.host, options.port)
+        private = cluster.at(RUN / "pg")
+        try:
+            cluster.ensure_running(private)
+            return _serve(options, private, stopping)
+        finally:
+            cluster.stop(private)
+
+
+def _serve(options: argparse.Namespace, private: cluster.Cluster, stopping: list[int]) -> int:
+    environ = environment.application_environ() | {"MUDLAMP_DATABASE_URL": private.url("mudlamp")}
+    command = [str(VENV_PYTHON), "-m", "mudlamp.cli", "serve", "--host", options.host, "--port", str(options.port)]
+    if options.fresh:
+        command.append("--fresh")
+    shown = "127.0.0.1" if options.host in ("0.0.0.0", "::") else options.host
+    url = f"http://{shown}:{options.port}/"
+    if stopping:
+        return 0
+    server = subprocess.Popen(command, env=environ, cwd=ROOT, start_new_session=True)
+    announced = False
+    try:
+        while server.poll() is None and not stopping:
+            if not announced and _answers(f"{url}healthz"):
+                announced = True
+                print(f"Mud Lamp is at {url}  (Ctrl-C stops it)", flush=True)
+            time.sleep(0.05 if not announced else 0.2)
+            if not _alive(private):
+                cluster.ensure_running(private)
+    finally:
+        _stop_process(server)
+    return 0 if stopping else 2
+
+
+def _alive(private: cluster.Cluster) -> bool:
+    return cluster._postmaster_pid(private) is not None
+
+
+def _note_signals() -> list[int]:
+    received: list[int] = []
+    for number in (signal.SIGINT, signal.SIGTERM, signal.SIGHUP):
+        signal.signal(number, lambda got, _frame: received.append(got))
+    return received
+
+
+def _only_one(file: IO[str]) -> None:
+    try:
+        fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    except BlockingIOError:
+        file.seek(0)
+        raise Trouble(f"another './lamp up' is already running here (process {file.read().strip() or '?'}): use it, or stop it first") from None
+    file.truncate(0)
+    file.write(str(os.getpid()))
+    file.flush()
+
+
+def _check_port(host: str, port: int) -> None:
+    with socket.socket(socket.AF_INET6 if ":" in host else socket.AF_INET) as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind((host, port))
+        except OSError as error:
+            raise Trouble(f"--port {port} on {host} cannot be used ({error.strerror}): stop what uses it, or choose another with --port") from None
+
+
+def _answers(url: str) -> bool:
+    try:
+        with urllib.request.urlopen(url, timeout=0.5) as answer:  # noqa: S310 - our own loopback address
+            return answer.status == 200
+    except OSError:
+        return False
+
+
+def _stop_process(process: subprocess.Popen) -> None:
+    if process.poll() is None:
+        process.terminate()
+        try:
+            process.wait(STOP_SECONDS)
+        except subprocess.TimeoutExpired:
+            os.killpg(process.pid, signal.SIGKILL)
+            process.wait()
+
+
+def test(rest: list[str]) -> int:
+    """Run every check, or only pytest where it is given arguments."""
+    if rest in (["-h"], ["--help"]):
+        print("usage: ./lamp test [pytest arguments]\n\nWithout arguments: ruff, mypy, import-linter, the front end rebuilt and compared, pytest.")
+        return 0
+    debian.ensure(debian.FOR_SERVING + debian.FOR_BROWSER)
+    environment.ensure("test.txt")
+    private = cluster.at(RUN / "test-pg")
+    stopping = _note_signals()
+    environ = environment.application_environ()
+    status = 0
+    with environment.locked("test"):
+        cluster.ensure_running(private)
+        environ |= {"MUDLAMP_TEST_ADMIN_URL": private.url("postgres"), "MUDLAMP_TEST_CLUSTER": str(private.home), "PYTHONPATH": f"{environ['PYTHONPATH']}:{ROOT}"}
+        try:
+            for name, command in _checks(rest):
+                if stopping:
+                    return 2
+                print(f"lamp: {name}", file=sys.stderr, flush=True)
+                child = subprocess.Popen(command, env=environ, cwd=ROOT, start_new_session=True)
+                while child.poll() is None and not stopping:
+                    time.sleep(0.1)
+                if stopping:
+                    os.killpg(child.pid, signal.SIGTERM)
+                    _stop_process(child)
+                status = status or child.returncode
+        finally:
+            cluster.stop(private)
+    return status
+
+
+def _checks(rest: list[str]) -> list[tuple[str, list[str]]]:
+    python = str(VENV_PYTHON)
+    pytest = ("pytest", [python, "-m", "pytest", *rest])
+    if rest:
+        return [pytest]
+    return [
+        ("ruff check", [python, "-m", "ruff", "check", "."]),
+        ("ruff format", [python, "-m", "ruff", "format", "--check", "."]),
+        ("mypy", [python, "-m", "mypy"]),
+        ("import-linter", [str(Path(python).with_name("lint-imports")), "--no-cache"]),
+        ("front end, rebuilt and compared", [python, "tools/front_end.py", "--compare"]),
+        pytest,
+    ]

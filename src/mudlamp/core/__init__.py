@@ -1,0 +1,1 @@
+"""The field's rules and arithmetic: NumPy, SciPy, numba; no interface, database, file, clock or log."""

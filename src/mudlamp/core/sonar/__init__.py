@@ -1,0 +1,1 @@
+"""From a scene to a ping: transducer, beams, echoes, reverberation, noise."""

@@ -1,0 +1,71 @@
+"""The receive pattern of a facet in the fan's plane, and the two-way shape across the fan."""
+
+import math
+
+import numpy as np
+
+from mudlamp.core.arrays import Float32Array, FloatArray
+
+TAYLOR_NBAR = 4
+TAYLOR_SIDE_LOBE_DB = 30.0
+ELEMENT_FLOOR_DB = -40.0
+# Table of the pattern over x = (aperture / wavelength) times the difference of sines.
+TABLE_STEP = 1.0 / 64.0
+TABLE_REACH = 64.0
+
+
+def taylor_coefficients(nbar: int = TAYLOR_NBAR, side_lobe_db: float = TAYLOR_SIDE_LOBE_DB) -> FloatArray:
+    """Return the (nbar - 1,) cosine coefficients F_m of a Taylor line source. Source: Taylor (1955)."""
+    a = math.acosh(10.0 ** (side_lobe_db / 20.0)) / math.pi
+    dilation = nbar**2 / (a**2 + (nbar - 0.5) ** 2)
+    found = np.zeros(nbar - 1)
+    for m in range(1, nbar):
+        numerator = math.prod(1.0 - m**2 / dilation / (a**2 + (n - 0.5) ** 2) for n in range(1, nbar))
+        denominator = math.prod(1.0 - m**2 / n**2 for n in range(1, nbar) if n != m)
+        found[m - 1] = (-1.0) ** (m + 1) * numerator / (2.0 * denominator)
+    return found
+
+
+def taylor_pattern(x: FloatArray) -> FloatArray:
+    """Return the one-way amplitude pattern, 1 on axis.
+
+    Parameters
+    ----------
+    x : (N,) ndarray of float64
+        (aperture / wavelength) times (sine of arrival minus sine of steering), without unit.
+
+    Returns
+    -------
+    (N,) ndarray of float64
+        Amplitude, signed: neighboring side lobes have opposite phase.
+
+    Notes
+    -----
+    Source: Taylor (1955), continuous aperture 1 + 2 sum F_m cos(2 pi m p). Check values: tests/reference/beams.toml.
+    """
+    total = np.sinc(x)
+    for m, weight in enumerate(taylor_coefficients(), start=1):
+        total = total + weight * (np.sinc(x - m) + np.sinc(x + m))
+    return total
+
+
+def pattern_table() -> Float32Array:
+    """Return the amplitude pattern at x = 0, TABLE_STEP, ... TABLE_REACH, float32, for linear interpolation."""
+    return taylor_pattern(np.arange(0.0, TABLE_REACH + 2 * TABLE_STEP, TABLE_STEP)).astype(np.float32)
+
+
+def equivalent_width_x() -> float:
+    """Return the integral of the power pattern over x: its width as a rectangle, in units of wavelength / aperture."""
+    x = np.arange(-40.0, 40.0, 1.0 / 256.0)
+    return float(np.sum(taylor_pattern(x) ** 2) / 256.0)
+
+
+def across_db(across_rad: FloatArray, thickness_rad: float) -> FloatArray:
+    """Return the two-way level [dB] off the fan's plane: -3 (phi / half thickness)^2. Source: Gaussian shape, our choice."""
+    return -3.0 * (across_rad / (thickness_rad / 2.0)) ** 2
+
+
+def equivalent_across_rad(thickness_rad: float) -> float:
+    """Return the width [rad] of a rectangle with the area of the two-way shape across the fan."""
+    half = thickness_rad / 2.0
+    return half * math.sqrt(math.pi / (0.3 * math.log(10.0)))

@@ -1,0 +1,153 @@
+"""The transducer: what it is (profile), how it is set (acquisition), where it looks (axes)."""
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from mudlamp.core.arrays import FloatArray
+from mudlamp.core.errors import require_choice, require_range
+from mudlamp.core.ping import Fan, Pose
+
+BEAMS = 192
+RANGE_BINS = 700
+REACH_M = (3.0, 36.6)
+DOWN_TO_M = (2.0, 36.6)
+LOOK_BACK_M = (0.0, 36.6)
+TILT_DEG = (0.0, 110.0)
+AIM_DEG = (-180.0, 180.0)
+SOUND_SPEED_M_S = (1380.0, 1560.0)
+FLAT_TILT_RAD = math.radians(80.0)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Profile:
+    """A transducer. Levels are invented: no maker publishes them.
+
+    `fan_rad` whole fan; `thickness_rad` full width across it (two-way, 3 dB down); `aperture_m` of one facet;
+    `noise_over_thermal_db` electronic noise above the thermal noise of the water.
+    """
+
+    name: str
+    fan_rad: float
+    thickness_rad: float
+    carrier_hz: float
+    aperture_m: float
+    facets: int
+    source_level_db: float
+    band_hz: float
+    pulse_s: float
+    noise_over_thermal_db: float
+
+    @property
+    def facet_rad(self) -> float:
+        """The sector of one facet [rad]."""
+        return self.fan_rad / self.facets
+
+    def beam_angle_rad(self) -> FloatArray:
+        """Return the (beam,) centers of the beams from the fan's center line [rad]."""
+        step = self.fan_rad / BEAMS
+        return (np.arange(BEAMS) + 0.5) * step - self.fan_rad / 2.0
+
+
+def _profile(name: str, fan_deg: float, thickness_deg: float) -> Profile:
+    return Profile(
+        name=name,
+        fan_rad=math.radians(fan_deg),
+        thickness_rad=math.radians(thickness_deg),
+        carrier_hz=900e3,
+        aperture_m=0.10,
+        facets=3,
+        source_level_db=205.0,
+        band_hz=20e3,
+        pulse_s=50e-6,
+        noise_over_thermal_db=10.0,
+    )
+
+
+PROFILES = {"demo": _profile("demo", 126.0, 18.0), "test": _profile("test", 135.0, 20.0)}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Acquisition:
+    """The controls that shape the ping: Fan, aim, Tilt, Reach, Down to, Look-back, Sound speed.
+
+    `tilt_rad` is from plumb toward the bow; `sound_speed_m_s` is what the sounder assumes.
+    """
+
+    fan: Fan
+    reach_m: float
+    down_to_m: float
+    look_back_m: float
+    tilt_rad: float
+    aim_rad: float
+    sound_speed_m_s: float
+
+
+def checked(acquisition: Acquisition) -> Acquisition:
+    """Return `acquisition` where every control is in its range; raise DomainError naming the first that is not."""
+    require_choice("fan", acquisition.fan, list(Fan))
+    require_range("reach_m", acquisition.reach_m, *REACH_M, "m")
+    require_range("down_to_m", acquisition.down_to_m, *DOWN_TO_M, "m")
+    require_range("look_back_m", acquisition.look_back_m, *LOOK_BACK_M, "m")
+    require_range("tilt_deg", math.degrees(acquisition.tilt_rad), *TILT_DEG, "deg")
+    require_range("aim_deg", math.degrees(acquisition.aim_rad), *AIM_DEG, "deg")
+    require_range("sound_speed_m_s", acquisition.sound_speed_m_s, *SOUND_SPEED_M_S, "m/s")
+    return acquisition
+
+
+def usual_tilt_rad(fan: Fan, profile: Profile) -> float:
+    """Return the tilt [rad] a fan is mounted with: Below plumb, Ahead with its upper edge level, Flat 80 deg. Source: common practice."""
+    return {Fan.BELOW: 0.0, Fan.AHEAD: math.pi / 2.0 - profile.fan_rad / 2.0, Fan.FLAT: FLAT_TILT_RAD}[fan]
+
+
+def farthest_m(*, reach_m: float, down_to_m: float, depth_m: float) -> float:
+    """Return the range [m] a ping must cover: the greater of Reach and (Down to minus transducer depth)."""
+    return max(reach_m, down_to_m - depth_m)
+
+
+def range_cells_m(farthest: float) -> FloatArray:
+    """Return the (range_bin,) cell centers [m] of a ping that covers `farthest` meters."""
+    step = farthest / RANGE_BINS
+    return (np.arange(RANGE_BINS) + 0.5) * step
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Axes:
+    """Unit vectors in the world frame, (3,) each: the fan's center line, its edge (toward +beam_angle), its normal."""
+
+    center: FloatArray
+    edge: FloatArray
+    normal: FloatArray
+
+    def directions(self, beam_angle_rad: FloatArray) -> FloatArray:
+        """Return the (beam, 3) unit vectors of beams at these angles [rad]."""
+        return np.cos(beam_angle_rad)[:, None] * self.center + np.sin(beam_angle_rad)[:, None] * self.edge
+
+    def locate(self, offset_m: FloatArray) -> tuple[FloatArray, FloatArray, FloatArray]:
+        """Return range [m], beam angle [rad] and angle across the fan [rad] of (N, 3) offsets from the transducer [m]."""
+        range_m = np.linalg.norm(offset_m, axis=1)
+        angle_rad = np.arctan2(offset_m @ self.edge, offset_m @ self.center)
+        across_rad = np.arcsin(np.clip(offset_m @ self.normal / np.maximum(range_m, 1e-9), -1.0, 1.0))
+        return range_m, angle_rad, across_rad
+
+
+def axes(pose: Pose, fan: Fan) -> Axes:
+    """Return the fan's axes in the world for a pose.
+
+    Pitch is bow up, roll is starboard down. Without them beam a points along sin(tilt - a) f + cos(tilt - a) d
+    (Ahead, Below) or cos a (sin tilt f + cos tilt d) + sin a s (Flat), with f the heading, d down, s starboard.
+    """
+    heading, pitch, roll = pose.heading_rad, pose.pitch_rad, pose.roll_rad
+    forward = np.array([math.sin(heading), math.cos(heading), 0.0])
+    starboard = np.array([math.cos(heading), -math.sin(heading), 0.0])
+    down = np.array([0.0, 0.0, 1.0])
+    bow = math.cos(pitch) * forward - math.sin(pitch) * down
+    keel = math.cos(pitch) * down + math.sin(pitch) * forward
+    side = math.cos(roll) * starboard + math.sin(roll) * keel
+    keel = math.cos(roll) * keel - math.sin(roll) * starboard
+    center = math.sin(pose.tilt_rad) * bow + math.cos(pose.tilt_rad) * keel
+    other = math.sin(pose.tilt_rad) * keel - math.cos(pose.tilt_rad) * bow
+    if fan is Fan.FLAT:
+        return Axes(center=center, edge=side, normal=-other)
+    return Axes(center=center, edge=other, normal=side)

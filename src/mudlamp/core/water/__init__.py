@@ -1,0 +1,1 @@
+"""Fresh water as sound meets it: its speed, its absorption, its clarity."""
