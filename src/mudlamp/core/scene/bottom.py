@@ -11,7 +11,7 @@ from mudlamp.core.sonar import _kernels
 
 LAMBERT_BOUND_DB = 10.0 * math.log10(1.0 / math.pi)
 RELIEF_WAVES = 6
-FACET_SLOPE_RAD = 0.10
+FACET_SLOPE_RAD = 0.25
 
 
 class Ground(StrEnum):
@@ -25,7 +25,7 @@ class Ground(StrEnum):
 
 # Lambert constant 10 log mu [dB] and reflection at normal incidence [dB]: from memory, order of magnitude; only their order is tested.
 LAMBERT_DB = {Ground.MUD: -27.0, Ground.SAND: -20.0, Ground.GRAVEL: -14.0, Ground.ROCK: -10.0}
-REFLECTION_DB = {Ground.MUD: -20.0, Ground.SAND: -9.0, Ground.GRAVEL: -5.4, Ground.ROCK: -2.8}
+REFLECTION_DB = {Ground.MUD: -20.0, Ground.SAND: -12.0, Ground.GRAVEL: -5.4, Ground.ROCK: -2.8}
 
 
 def bottom_strength_db(ground: Ground, sin_grazing: float) -> float:

@@ -1,0 +1,1 @@
+"""The same verbs for a shell."""

@@ -1,0 +1,45 @@
+"""`python -m mudlamp.cli VERB ...`: what `./lamp VERB` runs."""
+
+import importlib
+import signal
+import sys
+from types import FrameType
+
+from mudlamp.core.errors import MudLampError
+
+# Each verb lives in a module of its own, imported only when it is asked for: heavy libraries stay out of quick answers.
+VERBS = {
+    "water": "mudlamp.cli.water",
+    "scenes": "mudlamp.cli.scenes",
+    "sim": "mudlamp.cli.sim",
+    "readings": "mudlamp.cli.readings",
+    "track": "mudlamp.cli.track",
+    "bench": "mudlamp.cli.bench",
+    "screens": "mudlamp.cli.screens",
+    "serve": "mudlamp.cli.serve",
+}
+
+
+def _leave(number: int, _frame: FrameType | None) -> None:
+    raise SystemExit(128 + number)
+
+
+def main(words: list[str]) -> int:
+    """Run one verb; return the exit status."""
+    if not words or words[0] not in VERBS:
+        shown = words[0][:40] if words else "missing"
+        print(f"lamp: the command is {shown}: it must be one of up, test, {', '.join(name for name in VERBS if name != 'serve')}", file=sys.stderr)
+        return 2
+    if words[0] != "serve":
+        signal.signal(signal.SIGTERM, _leave)
+    try:
+        return int(importlib.import_module(VERBS[words[0]]).run(words[1:]))
+    except MudLampError as error:
+        print(f"lamp: {' '.join(str(error).split())}", file=sys.stderr)
+        return 2
+    except KeyboardInterrupt:
+        return 130
+
+
+if __name__ == "__main__":
+    sys.exit(main(sys.argv[1:]))

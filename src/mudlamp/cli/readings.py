@@ -1,0 +1,31 @@
+"""`./lamp readings`: what the receiver shows of a recording, in figures."""
+
+from dataclasses import asdict
+from pathlib import Path
+
+from mudlamp.cli.answer import give
+from mudlamp.cli.arguments import Parser, settings
+from mudlamp.services.measure import measure_recording
+
+
+def run(words: list[str]) -> int:
+    """Measure a recording under a set-up."""
+    parser = Parser(prog="lamp readings", description="The receiver's picture of a recording and its readings.")
+    parser.add_argument("file", type=Path, help="the recording (.nc)")
+    parser.add_argument("--truth", type=Path, help="the truth beside it (.jsonl); readings that need it are null without")
+    parser.add_argument(
+        "--set",
+        nargs="*",
+        action="extend",
+        default=[],
+        metavar="KEY=VALUE",
+        help="gain near_cut_db quieting_pings ghost_cut_db punch hide_below_db ink, and reach_ft down_to_ft look_back_ft to crop",
+    )
+    parser.add_argument("--png", type=Path, help="write the last picture here")
+    parser.add_argument("--json", action="store_true", help="answer in JSON")
+    options = parser.parse_args(words)
+    found = asdict(measure_recording(options.file, truth=options.truth, values=settings(options.set), png=options.png))
+    found["erased"] = None if found["erased"] is None else list(found["erased"])
+    rounded = {name: round(value, 3) if isinstance(value, float) else value for name, value in found.items()}
+    give({"readings": rounded}, as_json=options.json, lines=[f"{name}: {'needs simulated water' if value is None else value}" for name, value in rounded.items()])
+    return 0

@@ -1,0 +1,45 @@
+"""`./lamp sim`: a recording of simulated water, and the truth beside it."""
+
+import sys
+from pathlib import Path
+
+from mudlamp.cli.arguments import Parser, ranged, settings
+from mudlamp.core.scene.world import first_acquisition
+from mudlamp.formats.scene_file import load_scene
+from mudlamp.services.controls import apply_acquisition
+from mudlamp.services.simulate import DEFAULT_PING_HZ, SECONDS, SEED, record_simulation
+
+
+def run(words: list[str]) -> int:
+    """Simulate and record."""
+    parser = Parser(prog="lamp sim", description="Simulate a scene into a recording (netCDF-4).")
+    parser.add_argument("--scene", required=True, metavar="NAME|FILE.json", help="a stock scene (see ./lamp scenes) or a scene file")
+    parser.add_argument("--seconds", type=ranged(*SECONDS, "s"), required=True, help="how long, 0.05 to 3600 s")
+    parser.add_argument("--seed", type=ranged(*SEED, whole=True), required=True, help="whole number; the same seed gives the same bytes")
+    parser.add_argument("--ping-hz", type=ranged(0.5, 250.0, "Hz"), default=DEFAULT_PING_HZ, help="pings a second (default 15, at most c / 2R)")
+    parser.add_argument("--set", nargs="*", action="extend", default=[], metavar="KEY=VALUE", help="reach_ft down_to_ft look_back_ft fan tilt_deg aim_deg sound_speed_ft_s")
+    parser.add_argument("--out", type=Path, required=True, help="the recording to write")
+    parser.add_argument("--truth", type=Path, help="the truth file to write (.jsonl)")
+    parser.add_argument("--compress", action="store_true", help="compress the recording (smaller, slower)")
+    options = parser.parse_args(words)
+    scene = load_scene(options.scene)
+    acquisition = apply_acquisition(first_acquisition(scene), settings(options.set), scene)
+    show = sys.stderr.isatty()
+
+    def progress(share: float) -> None:
+        if show:
+            print(f"\rsimulating {share:.0%}", end="" if share < 1.0 else "\n", file=sys.stderr, flush=True)
+
+    count = record_simulation(
+        scene,
+        seconds=options.seconds,
+        seed=options.seed,
+        ping_hz=options.ping_hz,
+        acquisition=acquisition,
+        out=options.out,
+        truth=options.truth,
+        compress=options.compress,
+        progress=progress,
+    )
+    print(f"{count} pings in {options.out}", file=sys.stderr)
+    return 0

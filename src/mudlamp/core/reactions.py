@@ -1,0 +1,375 @@
+"""What a fish did about the lure: one list of reactions, one table of limits, one judge.
+
+The simulator judges true positions with it, the tracker its tracks: by the same words. All motion is the fish's own, on the ground.
+Source of the definitions: common practice, put in figures (starting values, ours).
+"""
+
+import math
+from collections import deque
+from collections.abc import Iterable
+from dataclasses import dataclass
+from enum import StrEnum
+
+Point = tuple[float, float, float]
+
+
+class Reaction(StrEnum):
+    """The only list of reactions."""
+
+    NOT_SHOWN = "not_shown"
+    NO_ANSWER = "no_answer"
+    LOOKED = "looked"
+    FOLLOWED = "followed"
+    BIT = "bit"
+    HIT_WEIGHT = "hit_weight"
+    BACKED_OFF = "backed_off"
+    REFUSED = "refused"
+    SPOOKED = "spooked"
+    LEFT_WITH_SCHOOL = "left_with_school"
+
+
+class Cause(StrEnum):
+    """What a fish ran from, or toward."""
+
+    LURE = "lure"
+    BOAT = "boat"
+    SCHOOL = "school"
+    UNKNOWN = "unknown"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Limits:
+    """The figures behind the words: lengths in m or body lengths (`_l`), times in s."""
+
+    shown_m: float = 0.61
+    no_answer_s: float = 5.0
+    no_answer_l: float = 0.5
+    look_within_m: float = 1.8
+    look_l: float = 0.5
+    look_s: float = 3.0
+    look_turn_rad: float = math.radians(30.0)
+    look_hold_s: float = 0.5
+    follow_m: float = 0.91
+    follow_s: float = 1.0
+    follow_share: float = 0.5
+    lure_moves_m_s: float = 0.1
+    bite_s: float = 0.3
+    back_off_l: float = 1.0
+    back_off_s: float = 3.0
+    back_off_l_s: float = 1.5
+    refuse_l: float = 0.5
+    refuse_s: float = 2.0
+    spook_l_s: float = 3.0
+    spook_s: float = 0.3
+    school_count: int = 3
+    school_m: float = 1.5
+    school_s: float = 0.7
+    repeat_s: float = 6.0
+    after_bite_s: float = 4.0
+
+
+LIMITS = Limits()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FishState:
+    """A fish as judged at one moment: place of its head [m], length [m], how far its heading is off the lure [rad] where that is known,
+    and whether it and the lure move as one.
+    """
+
+    id: str
+    place: Point
+    length_m: float
+    off_lure_rad: float | None
+    holds_lure: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ReactionEvent:
+    """A reaction: when it was fulfilled [s], whose, what, why, in which shot."""
+
+    time_s: float
+    fish: str
+    reaction: Reaction
+    cause: Cause
+    shot: int | None
+
+
+@dataclass(slots=True, kw_only=True)
+class _Sample:
+    time_s: float
+    fish: Point
+    lure: Point | None
+    gap_m: float
+    off_lure_rad: float | None
+
+
+def _minus(a: Point, b: Point) -> Point:
+    return (a[0] - b[0], a[1] - b[1], a[2] - b[2])
+
+
+def _dot(a: Point, b: Point) -> float:
+    return a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
+
+
+class FishJudge:
+    """Judges one fish from its recent positions and the lure's."""
+
+    def __init__(self, limits: Limits = LIMITS) -> None:
+        self._limits = limits
+        self._recent: deque[_Sample] = deque()
+        self._last: dict[Reaction, float] = {}
+        self._length_m = 0.3
+        self._follow_since: float | None = None
+        self._follow_left: tuple[float, Point] | None = None
+        self._near_since: tuple[float, Point] | None = None
+        self._turned_since: float | None = None
+        self._held_since: float | None = None
+        self.nearest_m = math.inf
+
+    def start_shot(self) -> None:
+        """Forget what was of the last shot."""
+        self.nearest_m = math.inf
+        self._follow_since = self._follow_left = self._near_since = self._turned_since = None
+
+    def update(self, *, time_s: float, state: FishState, lure: Point | None, boat: Point) -> list[tuple[Reaction, Cause]]:
+        """Take one moment in; return the reactions that it fulfills, with their causes."""
+        gap = math.dist(state.place, lure) if lure is not None else math.inf
+        self._length_m = state.length_m
+        self._recent.append(_Sample(time_s=time_s, fish=state.place, lure=lure, gap_m=gap, off_lure_rad=state.off_lure_rad))
+        while time_s - self._recent[0].time_s > self._limits.look_s + 0.05:
+            self._recent.popleft()
+        self.nearest_m = min(self.nearest_m, gap)
+        if self._bit(time_s, state.holds_lure):
+            return self._once(Reaction.BIT, Cause.LURE, time_s)
+        if time_s - self._last.get(Reaction.BIT, -math.inf) < self._limits.after_bite_s or state.holds_lure:
+            return []
+        spook = self._spook_cause(lure, boat)
+        if spook is not None:
+            self._follow_since = self._follow_left = None
+            return self._once(Reaction.SPOOKED, spook, time_s)
+        if lure is None:
+            return []
+        found: list[tuple[Reaction, Cause]] = []
+        if self._looks(time_s) and not self._answered_lately(time_s):
+            found += self._once(Reaction.LOOKED, Cause.LURE, time_s)
+        if self._follows(time_s):
+            found += self._once(Reaction.FOLLOWED, Cause.LURE, time_s)
+        if self._refuses(time_s):
+            found += self._once(Reaction.REFUSED, Cause.LURE, time_s)
+        elif self._backs_off(time_s):
+            found += self._once(Reaction.BACKED_OFF, Cause.LURE, time_s)
+        if self._ignores(time_s):
+            found += self._once(Reaction.NO_ANSWER, Cause.LURE, time_s)
+        return found
+
+    def _answered_lately(self, time_s: float) -> bool:
+        """Return whether the fish already said more than a look: what it does on its way out is not a new look."""
+        more = (Reaction.FOLLOWED, Reaction.REFUSED, Reaction.BACKED_OFF)
+        return time_s - max(self._last.get(reaction, -math.inf) for reaction in more) < self._limits.repeat_s
+
+    def _once(self, reaction: Reaction, cause: Cause, time_s: float) -> list[tuple[Reaction, Cause]]:
+        if time_s - self._last.get(reaction, -math.inf) < self._limits.repeat_s:
+            return []
+        self._last[reaction] = time_s
+        return [(reaction, cause)]
+
+    def _velocity(self, window_s: float) -> Point | None:
+        """Return the mean velocity over the last `window_s` [m/s], or None before there is that much past."""
+        now = self._recent[-1]
+        for sample in reversed(self._recent):
+            span = now.time_s - sample.time_s
+            if span >= window_s - 1e-6:
+                moved = _minus(now.fish, sample.fish)
+                return (moved[0] / span, moved[1] / span, moved[2] / span)
+        return None
+
+    def _lure_velocity(self, window_s: float) -> Point | None:
+        now = self._recent[-1]
+        for sample in reversed(self._recent):
+            span = now.time_s - sample.time_s
+            if span >= window_s - 1e-6:
+                if sample.lure is None or now.lure is None:
+                    return None
+                moved = _minus(now.lure, sample.lure)
+                return (moved[0] / span, moved[1] / span, moved[2] / span)
+        return None
+
+    def _bit(self, time_s: float, holds: bool) -> bool:
+        if not holds:
+            self._held_since = None
+            return False
+        if self._held_since is None:
+            self._held_since = time_s
+        return time_s - self._held_since >= self._limits.bite_s - 1e-6
+
+    def _spook_cause(self, lure: Point | None, boat: Point) -> Cause | None:
+        velocity = self._velocity(self._limits.spook_s)
+        if velocity is None:
+            return None
+        speed = math.sqrt(_dot(velocity, velocity))
+        if speed < self._limits.spook_l_s * self._length_m:
+            return None
+        place = self._recent[-1].fish
+        if lure is not None and math.dist(place, lure) < 2.5:
+            away = _minus(place, lure)
+            along = _dot(velocity, away) / max(math.sqrt(_dot(away, away)), 1e-6)
+            if along > 0.5 * speed:
+                return Cause.LURE
+            if along < -0.5 * speed:
+                return None
+        away = (place[0] - boat[0], place[1] - boat[1], 0.0)
+        distance = math.sqrt(_dot(away, away))
+        if distance < 8.0 and _dot(velocity, away) / max(distance, 1e-6) > 0.5 * speed:
+            return Cause.BOAT
+        return Cause.UNKNOWN
+
+    def _looks(self, time_s: float) -> bool:
+        now = self._recent[-1]
+        if now.lure is None or now.gap_m > self._limits.look_within_m:
+            self._turned_since = None
+            return False
+        toward = _minus(now.lure, now.fish)
+        needed = self._limits.look_l * self._length_m * max(now.gap_m, 1e-6)
+        if any(_dot(_minus(now.fish, sample.fish), toward) >= needed for sample in self._recent if sample.lure is not None):
+            return True
+        return self._turned_to_lure(time_s)
+
+    def _turned_to_lure(self, time_s: float) -> bool:
+        now = self._recent[-1].off_lure_rad
+        if now is None:
+            return False
+        before = max((sample.off_lure_rad for sample in self._recent if sample.off_lure_rad is not None), default=0.0)
+        if before - now < self._limits.look_turn_rad:
+            self._turned_since = None
+            return False
+        if self._turned_since is None:
+            self._turned_since = time_s
+        return time_s - self._turned_since >= self._limits.look_hold_s
+
+    def _follows(self, time_s: float) -> bool:
+        now = self._recent[-1]
+        own, lure = self._velocity(0.4), self._lure_velocity(0.4)
+        following = False
+        if own is not None and lure is not None:
+            speed2 = _dot(lure, lure)
+            near = now.gap_m < self._limits.follow_m
+            moves = speed2 > self._limits.lure_moves_m_s**2
+            following = near and moves and _dot(own, lure) >= self._limits.follow_share * speed2
+        if following:
+            if self._follow_since is None:
+                self._follow_since = time_s
+            self._follow_left = None
+            return time_s - self._follow_since >= self._limits.follow_s
+        if self._follow_since is not None:
+            long_enough = time_s - self._follow_since >= self._limits.follow_s
+            self._follow_left = (time_s, now.fish) if long_enough else self._follow_left
+            self._follow_since = None
+        return False
+
+    def _refuses(self, time_s: float) -> bool:
+        now = self._recent[-1]
+        if self._follow_left is None or now.lure is None:
+            return False
+        left_s, place = self._follow_left
+        if time_s - left_s > self._limits.refuse_s:
+            self._follow_left = None
+            return False
+        moved = _minus(now.fish, place)
+        away = _minus(now.fish, now.lure)
+        needed = self._limits.refuse_l * self._length_m
+        refused = _dot(moved, away) >= needed * max(now.gap_m, 1e-6) or moved[2] >= needed
+        if refused:
+            self._follow_left = None
+        return refused
+
+    def _backs_off(self, time_s: float) -> bool:
+        now = self._recent[-1]
+        if self._follow_since is not None or time_s - max(self._last.get(Reaction.FOLLOWED, -math.inf), self._last.get(Reaction.REFUSED, -math.inf)) < 4.0:
+            return False
+        if now.lure is None:
+            return False
+        away = _minus(now.fish, now.lure)
+        step = self._limits.back_off_l * self._length_m
+        for sample in self._recent:
+            near = sample.lure is not None and sample.gap_m < 1.5 * self._limits.follow_m
+            if near and now.gap_m - sample.gap_m >= step and _dot(_minus(now.fish, sample.fish), away) >= 0.8 * step * now.gap_m:
+                return self._fastest_since(sample.time_s) < self._limits.back_off_l_s * self._length_m
+        return False
+
+    def _fastest_since(self, time_s: float) -> float:
+        fastest = 0.0
+        behind = deque[_Sample]()
+        for sample in self._recent:
+            if sample.time_s < time_s:
+                continue
+            behind.append(sample)
+            while sample.time_s - behind[0].time_s > 0.5:
+                behind.popleft()
+            span = sample.time_s - behind[0].time_s
+            if span > 0.35:
+                fastest = max(fastest, math.dist(sample.fish, behind[0].fish) / span)
+        return fastest
+
+    def _ignores(self, time_s: float) -> bool:
+        now = self._recent[-1]
+        if now.gap_m >= self._limits.shown_m:
+            self._near_since = None
+            return False
+        if self._near_since is None or math.dist(self._near_since[1], now.fish) >= self._limits.no_answer_l * self._length_m:
+            self._near_since = (time_s, now.fish)
+        return time_s - self._near_since[0] >= self._limits.no_answer_s
+
+
+class Judge:
+    """Judges all fish of a water: keeps one judge a fish, tells a school's leaving from single flights, closes shots."""
+
+    def __init__(self, limits: Limits = LIMITS) -> None:
+        self._limits = limits
+        self._fish: dict[str, FishJudge] = {}
+        self._flights: list[tuple[ReactionEvent, Point]] = []
+        self._settled: set[ReactionEvent] = set()
+        self._shot: int | None = None
+
+    def update(self, *, time_s: float, fish: Iterable[FishState], lure: Point | None, boat: Point, shot: int | None) -> list[ReactionEvent]:
+        """Take one moment in; return the events that it settles. A flight is settled only when its school had time to join."""
+        events: list[ReactionEvent] = []
+        if shot != self._shot:
+            events += self._close_shot(time_s)
+            self._shot = shot
+        for state in fish:
+            judge = self._fish.setdefault(state.id, FishJudge(self._limits))
+            for reaction, cause in judge.update(time_s=time_s, state=state, lure=lure, boat=boat):
+                event = ReactionEvent(time_s=time_s, fish=state.id, reaction=reaction, cause=cause, shot=shot)
+                if reaction is Reaction.SPOOKED:
+                    self._flights.append((event, state.place))
+                else:
+                    events.append(event)
+        return events + self._settle_flights(time_s)
+
+    def _close_shot(self, time_s: float) -> list[ReactionEvent]:
+        closed = []
+        if self._shot is not None:
+            for name, judge in self._fish.items():
+                if self._limits.shown_m <= judge.nearest_m < 2.0:
+                    closed.append(ReactionEvent(time_s=time_s, fish=name, reaction=Reaction.NOT_SHOWN, cause=Cause.UNKNOWN, shot=self._shot))
+        for judge in self._fish.values():
+            judge.start_shot()
+        return closed
+
+    def _settle_flights(self, time_s: float) -> list[ReactionEvent]:
+        settled = []
+        for event, place in self._flights:
+            if event in self._settled or time_s - event.time_s < self._limits.school_s:
+                continue
+            self._settled.add(event)
+            together = sum(
+                abs(other.time_s - event.time_s) <= self._limits.school_s and math.dist(place, there) <= self._limits.school_m for other, there in self._flights
+            )
+            if together >= self._limits.school_count:
+                event = ReactionEvent(time_s=event.time_s, fish=event.fish, reaction=Reaction.LEFT_WITH_SCHOOL, cause=Cause.SCHOOL, shot=event.shot)
+            settled.append(event)
+        # A settled flight stays a neighbor of later ones for as long again.
+        self._flights = [flight for flight in self._flights if time_s - flight[0].time_s < 2.0 * self._limits.school_s]
+        self._settled &= {event for event, _ in self._flights}
+        return settled

@@ -1,0 +1,234 @@
+"""Readings: what a set-up shows and what it costs, measured on the picture with the truth at hand."""
+
+import math
+from collections import defaultdict
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from mudlamp.core.arrays import BoolArray, ByteArray, Float32Array, FloatArray
+from mudlamp.core.ping import Fan, Ping, SonarSetup
+from mudlamp.core.receiver.chain import BLACK_DB, GAIN_DB_A_STEP, GAIN_REFERENCE, lag_s, near_cut_profile_db, span_db, tvg_db
+from mudlamp.core.receiver.inks import INKS, lightness
+from mudlamp.core.receiver.setup import ReceiverSetup, Window
+from mudlamp.core.scene.truth import TruthRow
+from mudlamp.core.sonar.pattern import taylor_pattern
+
+SHOWN_LIGHTNESS = 10.0
+MARK_BEAMS = 1
+MARK_M = 0.06
+SURROUND_BEAMS = 7
+SURROUND_M = 0.45
+# Open water is what is weaker than this on the mean of the pings [dB re 1 m^2, after TVG]: bottom and cover are stronger.
+SOLID_DB = -60.0
+PARTING_TS_DB = -33.0
+BLOWN_OUT = 250
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Readings:
+    """The readings of one set-up; what needs truth, or fish, or a lure, is None without it.
+
+    `erased` are the objects that could be seen but that this set-up does not show.
+    """
+
+    lure_over_clutter_db: float | None
+    faintest_fish_db: float | None
+    fish_shown_pct: float | None
+    clutter_fill_pct: float
+    blown_out_pct: float
+    lag_ms: float
+    parting_m: float
+    erased: tuple[str, ...] | None
+
+
+class ReadingsMeter:
+    """Gathers readings over pictures: feed it pictures with their pings and truth, ask for the readings."""
+
+    def __init__(self, *, keep: int = 45) -> None:
+        self._keep = keep
+        self._pings = 0
+        self._interval_s = 0.05
+        self._last_s: float | None = None
+        self._mean_power: Float32Array | None = None
+        self._sonar: SonarSetup | None = None
+        self._tvg: FloatArray = np.zeros(0)
+        self._fill: list[float] = []
+        self._blown: list[float] = []
+        self._over: dict[str, list[float]] = defaultdict(list)
+        self._shown: dict[str, list[bool]] = defaultdict(list)
+        self._kind: dict[str, str] = {}
+        self._knows_truth = False
+
+    def forget(self) -> None:
+        """Start afresh: the set-up changed."""
+        self._fill.clear()
+        self._blown.clear()
+        self._over.clear()
+        self._shown.clear()
+
+    def add(self, ping: Ping, picture: ByteArray, setup: ReceiverSetup, window: Window, truth: Sequence[TruthRow] | None) -> None:
+        """Take in one picture of a ping; `truth` None where there is none."""
+        if self._sonar is not ping.setup:
+            self._sonar = ping.setup
+            self._tvg = tvg_db(ping.setup.range_m, ping.setup.absorption_db_m)
+            self._mean_power = None
+            self.forget()
+        if self._last_s is not None and ping.time_s > self._last_s:
+            self._interval_s = ping.time_s - self._last_s
+        self._last_s = ping.time_s
+        self._learn_solid(ping)
+        table = lightness(INKS[setup.ink].table)
+        # The faintest brightness that stands out from the bare ground.
+        visible = int(np.argmax(np.abs(table - table[0]) >= SHOWN_LIGHTNESS))
+        inside = _inside(ping, window)
+        objects = _object_mask(ping.setup, truth or [])
+        self._note_clutter(picture, inside, objects, visible)
+        if truth is not None:
+            self._knows_truth = True
+            for row in truth:
+                if row.kind in ("fish", "lure") and row.seen:
+                    self._note_target(row, ping.setup, picture, setup, table)
+
+    def _learn_solid(self, ping: Ping) -> None:
+        self._pings += 1
+        if self._mean_power is not None and self._pings % 3:
+            return
+        power = np.exp((ping.echo_level_db + self._tvg.astype(np.float32)) * np.float32(math.log(10.0) / 10.0))
+        self._mean_power = power if self._mean_power is None else self._mean_power + np.float32(0.1) * (power - self._mean_power)
+
+    def _note_clutter(self, picture: ByteArray, inside: BoolArray, objects: BoolArray, visible: int) -> None:
+        if self._mean_power is None:
+            return
+        solid = _grown(self._mean_power > 10.0 ** (SOLID_DB / 10.0))
+        # Beyond the first long run of bottom in a beam there is no open water.
+        beyond = np.maximum.accumulate(_run_of(solid, 18), axis=1)
+        water = inside & ~solid & ~beyond & ~objects
+        lit = picture >= max(visible, 1)
+        cells = int(np.count_nonzero(water))
+        self._append(self._fill, 100.0 * np.count_nonzero(lit & water) / max(cells, 1))
+        marks = lit & inside
+        self._append(self._blown, 100.0 * np.count_nonzero((picture >= BLOWN_OUT) & marks) / max(int(np.count_nonzero(marks)), 1))
+
+    def _append(self, values: list[float], value: float) -> None:
+        values.append(float(value))
+        del values[: -self._keep]
+
+    def _note_target(self, row: TruthRow, sonar: SonarSetup, picture: ByteArray, setup: ReceiverSetup, table: FloatArray) -> None:
+        mark, ground = _mark_and_surround(row, sonar, picture)
+        span = span_db(setup.punch)
+        self._kind[row.id] = row.kind
+        over = self._over[row.id]
+        over.append((mark - ground) / 255.0 * span)
+        shown = self._shown[row.id]
+        shown.append(abs(float(table[int(mark)] - table[int(ground)])) >= SHOWN_LIGHTNESS)
+        del over[: -self._keep], shown[: -self._keep]
+
+    def readings(self, setup: ReceiverSetup, *, range_m: float | None = None) -> Readings:
+        """Return the readings of the pictures gathered, all of which were made under `setup`."""
+        mean_over = {name: float(np.mean(values)) for name, values in self._over.items()}
+        is_shown = {name: float(np.mean(values)) >= 0.5 for name, values in self._shown.items()}
+        fish = [name for name in mean_over if self._kind[name] == "fish"]
+        lures = [mean_over[name] for name in mean_over if self._kind[name] == "lure"]
+        sonar = self._sonar
+        middle = range_m or (float(sonar.range_m[-1]) * 0.6 if sonar is not None else 8.0)
+        return Readings(
+            lure_over_clutter_db=lures[0] if lures else None,
+            faintest_fish_db=min((mean_over[name] for name in fish), default=None),
+            fish_shown_pct=100.0 * sum(is_shown[name] for name in fish) / len(fish) if fish else None,
+            clutter_fill_pct=float(np.mean(self._fill)) if self._fill else 0.0,
+            blown_out_pct=float(np.mean(self._blown)) if self._blown else 0.0,
+            lag_ms=1000.0 * lag_s(setup.quieting_pings, self._interval_s),
+            parting_m=parting_m(setup, range_m=middle, carrier_hz=900e3 if sonar is None else sonar.carrier_hz, speed_m_s=1480.0 if sonar is None else sonar.sound_speed_m_s),
+            erased=tuple(sorted(name for name, shown in is_shown.items() if not shown)) if self._knows_truth else None,
+        )
+
+    def counts(self) -> tuple[int, int]:
+        """Return how many fish are shown, of how many that could be seen."""
+        fish = [name for name in self._shown if self._kind[name] == "fish"]
+        return sum(float(np.mean(self._shown[name])) >= 0.5 for name in fish), len(fish)
+
+
+def _inside(ping: Ping, window: Window) -> BoolArray:
+    """Return which cells (beam, range_bin) lie in the picture's window."""
+    range_m, angle, tilt = ping.setup.range_m, ping.setup.beam_angle_rad, ping.pose.tilt_rad
+    if ping.setup.fan is Fan.FLAT:
+        forward, downward = np.cos(angle) * math.sin(tilt), np.cos(angle) * math.cos(tilt)
+    else:
+        forward, downward = np.sin(tilt - angle), np.cos(tilt - angle)
+    along = forward[:, None] * range_m
+    down = downward[:, None] * range_m + ping.pose.z_m
+    return (along >= -window.look_back_m) & (down <= window.down_to_m) & (range_m <= window.reach_m)
+
+
+def _cell(row: TruthRow, sonar: SonarSetup) -> tuple[int, int]:
+    beam = round((row.angle_rad - float(sonar.beam_angle_rad[0])) / sonar.beam_step_rad)
+    bin_ = round((row.range_m - float(sonar.range_m[0])) / sonar.bin_m)
+    return min(max(beam, 0), len(sonar.beam_angle_rad) - 1), min(max(bin_, 0), len(sonar.range_m) - 1)
+
+
+def _object_mask(sonar: SonarSetup, truth: Sequence[TruthRow]) -> BoolArray:
+    """Return the cells (beam, range_bin) that objects of the truth cover, with their smear."""
+    mask = np.zeros((len(sonar.beam_angle_rad), len(sonar.range_m)), dtype=bool)
+    for row in truth:
+        beam, bin_ = _cell(row, sonar)
+        size = (row.radius_m or 0.5 * (row.length_m or 0.1)) + 0.25
+        beams = math.ceil(size / max(row.range_m, 0.5) / sonar.beam_step_rad) + 2
+        bins = math.ceil(size / sonar.bin_m) + 2
+        mask[max(beam - beams, 0) : beam + beams + 1, max(bin_ - bins, 0) : bin_ + bins + 1] = True
+    return mask
+
+
+def _mark_and_surround(row: TruthRow, sonar: SonarSetup, picture: ByteArray) -> tuple[float, float]:
+    """Return the brightness of an object's mark and the mean of its surround, 0 to 255 each."""
+    beam, bin_ = _cell(row, sonar)
+    bins = max(1, round((MARK_M + 0.25 * (row.length_m or 0.0)) / sonar.bin_m))
+    wide = round(SURROUND_M / sonar.bin_m) + bins
+    far = picture[max(beam - SURROUND_BEAMS, 0) : beam + SURROUND_BEAMS + 1, max(bin_ - wide, 0) : bin_ + wide + 1]
+    near = picture[max(beam - MARK_BEAMS, 0) : beam + MARK_BEAMS + 1, max(bin_ - bins, 0) : bin_ + bins + 1]
+    skip = picture[max(beam - 2 * MARK_BEAMS - 1, 0) : beam + 2 * MARK_BEAMS + 2, max(bin_ - 2 * bins, 0) : bin_ + 2 * bins + 1]
+    rest = far.size - skip.size
+    ground = (float(far.sum()) - float(skip.sum())) / rest if rest > 0 else 0.0
+    return float(near.max()), ground
+
+
+def _grown(mask: BoolArray) -> BoolArray:
+    """Return a mask grown by two cells along beams and three along range."""
+    grown = mask.copy()
+    for step in (1, 2):
+        grown[step:] |= mask[:-step]
+        grown[:-step] |= mask[step:]
+    wide = grown.copy()
+    for step in (1, 2, 3):
+        wide[:, step:] |= grown[:, :-step]
+        wide[:, :-step] |= grown[:, step:]
+    return wide
+
+
+def _run_of(mask: BoolArray, length: int) -> BoolArray:
+    """Return where a run of at least `length` true cells along range ends."""
+    total = np.cumsum(mask, axis=1, dtype=np.int32)
+    run = np.zeros(mask.shape, dtype=bool)
+    run[:, length:] = total[:, length:] - total[:, :-length] == length
+    return run
+
+
+def parting_m(setup: ReceiverSetup, *, range_m: float, carrier_hz: float, speed_m_s: float, aperture_m: float = 0.10) -> float:
+    """Return the smallest gap [m] across the beams at which two equal fish still part in the picture, at a range [m].
+
+    They part when the dip between them is SHOWN_LIGHTNESS darker than the weaker: a blown-out pair runs together.
+    Source: sum of two one-way receive patterns; visibility by CIE L*.
+    """
+    table = lightness(INKS[setup.ink].table)
+    span = span_db(setup.punch)
+    lift = GAIN_DB_A_STEP * (setup.gain - GAIN_REFERENCE) - float(near_cut_profile_db(np.array([range_m]), setup.near_cut_db)[0])
+    per_x = speed_m_s / carrier_hz / aperture_m * range_m
+    for gap in np.arange(0.05, 4.0, 0.02):
+        x = np.array([0.0, 0.5 * gap]) / per_x
+        pair = taylor_pattern(x) ** 2 + taylor_pattern(x - gap / per_x) ** 2
+        level = PARTING_TS_DB + 10.0 * np.log10(np.maximum(pair, 1e-9)) + lift
+        peak, dip = (int(round(255.0 * float(np.clip((value - BLACK_DB) / span, 0.0, 1.0)))) for value in level)
+        if abs(float(table[peak] - table[dip])) >= SHOWN_LIGHTNESS:
+            return float(gap)
+    return 4.0

@@ -1,0 +1,297 @@
+"""A fish: its body, what it sees, and what it does about a lure or a boat.
+
+A small machine of moods, stepped in time. Distances, speeds and chances are our own starting values; common practice for the order of things.
+"""
+
+import math
+from dataclasses import dataclass
+from enum import StrEnum
+
+import numpy as np
+
+from mudlamp.core.arrays import FloatArray
+from mudlamp.core.scene.lure import Lure, LureState
+from mudlamp.core.scene.species import Species
+
+
+class Mode(StrEnum):
+    """What a fish is about."""
+
+    HOLD = "hold"
+    LOOK = "look"
+    FOLLOW = "follow"
+    STRIKE = "strike"
+    HOLDS_LURE = "holds_lure"
+    HOOKED = "hooked"
+    REFUSE = "refuse"
+    BACK_OFF = "back_off"
+    BOLT = "bolt"
+    GLIDE = "glide"
+    RETURN = "return"
+
+
+TAKE_M = 0.07
+BOAT_FEAR_M = 2.6
+HEADROOM_M = 0.25
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Surroundings:
+    """What a fish feels of the world at a moment: time and step [s], lure, boat, how far it sees [m], depth of the bottom below it [m]."""
+
+    time_s: float
+    dt_s: float
+    lure: Lure | None
+    boat_m: FloatArray
+    sight_m: float
+    bottom_m: float
+
+
+class Fish:
+    """One fish. `position_m` is the middle of its body; the head is half a length ahead."""
+
+    def __init__(self, *, name: str, species: Species, length_m: float, home_m: FloatArray, mood: float, rng: np.random.Generator) -> None:
+        self.name = name
+        self.species = species
+        self.length_m = length_m
+        self.home_m = home_m
+        self.position_m: FloatArray = home_m + rng.normal(0.0, 0.05, 3)
+        self.velocity_m_s: FloatArray = np.zeros(3)
+        self.heading_rad = float(rng.uniform(-math.pi, math.pi))
+        self.mode = Mode.HOLD
+        self.tail_phase_rad = float(rng.uniform(0.0, 2.0 * math.pi))
+        self.scatter_phase_rad: FloatArray = rng.uniform(0.0, 2.0 * math.pi, 9)
+        self._rng = rng
+        self._mood = float(np.clip(mood + rng.normal(0.0, 0.15), 0.02, 0.98))
+        self._wary = float(rng.uniform(0.0, 1.0))
+        self._until_s = 0.0
+        self._rested_s = 0.0
+        self._flight = np.zeros(3)
+        self._sway_phase = rng.uniform(0.0, 2.0 * math.pi, 3)
+        self._actions = {
+            Mode.HOLD: self._hold,
+            Mode.LOOK: self._look,
+            Mode.FOLLOW: self._follow,
+            Mode.STRIKE: self._strike,
+            Mode.HOLDS_LURE: self._hold_lure,
+            Mode.HOOKED: self._hooked,
+            Mode.REFUSE: self._leave,
+            Mode.BACK_OFF: self._leave,
+            Mode.BOLT: self._bolt,
+            Mode.GLIDE: self._glide,
+            Mode.RETURN: self._return_home,
+        }
+
+    @property
+    def axis(self) -> FloatArray:
+        """Unit vector from tail to head (3,)."""
+        return np.array([math.sin(self.heading_rad), math.cos(self.heading_rad), 0.0])
+
+    @property
+    def head_m(self) -> FloatArray:
+        """Where the head is (3,) [m]."""
+        return self.position_m + 0.5 * self.length_m * self.axis
+
+    @property
+    def has_lure(self) -> bool:
+        """Whether the lure is in its mouth."""
+        return self.mode in (Mode.HOLDS_LURE, Mode.HOOKED)
+
+    def step(self, around: Surroundings) -> None:
+        """Live on for one time step."""
+        if not self.has_lure and self.mode not in (Mode.BOLT, Mode.GLIDE) and self._fears_boat(around):
+            self.bolt(from_m=around.boat_m, time_s=around.time_s)
+        self._actions[self.mode](around)
+        self.position_m = self.position_m + self.velocity_m_s * around.dt_s
+        low, high = HEADROOM_M, around.bottom_m - 0.12
+        self.position_m[2] = min(max(float(self.position_m[2]), low), max(high, low))
+        speed = float(np.linalg.norm(self.velocity_m_s))
+        # Tail beat by speed in lengths per second: f = (4 / 3) (V / L + 1) (Bainbridge 1958, from memory), slower at rest.
+        beat_hz = 0.6 if speed < 0.1 * self.length_m else (speed / self.length_m + 1.0) / 0.75
+        self.tail_phase_rad += 2.0 * math.pi * min(beat_hz, 12.0) * around.dt_s
+
+    def bolt(self, *, from_m: FloatArray, time_s: float) -> None:
+        """Flee from a place [m]: one burst, then a glide."""
+        away = self.position_m - from_m
+        away[2] = 0.3 * away[2] + 0.1
+        self._flight = away / max(float(np.linalg.norm(away)), 1e-6)
+        self.mode = Mode.BOLT
+        self._until_s = time_s + float(self._rng.uniform(0.55, 0.8))
+        self._face(self._flight, 10.0)
+
+    def hook(self) -> None:
+        """The hook is set: the fish is on."""
+        self.mode = Mode.HOOKED
+
+    def let_go(self, time_s: float, lure: Lure) -> None:
+        """The lure leaves the mouth, spat out or pulled."""
+        lure.state = LureState.TIGHT
+        self._start_leaving(Mode.REFUSE, time_s, lure, 2.0)
+
+    # The lure, as the fish sees it.
+
+    def _fears_boat(self, around: Surroundings) -> bool:
+        distance = float(np.linalg.norm(self.position_m - around.boat_m))
+        return distance < BOAT_FEAR_M * (0.6 + 0.8 * self._wary) and self._chance(0.8, around.dt_s)
+
+    def _chance(self, rate_hz: float, dt_s: float) -> bool:
+        return float(self._rng.random()) < 1.0 - math.exp(-rate_hz * dt_s)
+
+    def _offset(self, around: Surroundings) -> tuple[Lure, FloatArray, float] | None:
+        lure = around.lure
+        if lure is None or lure.state not in (LureState.SINKING, LureState.TIGHT):
+            return None
+        offset = lure.position_m - self.head_m
+        return lure, offset, float(np.linalg.norm(offset))
+
+    def _interest_hz(self, lure: Lure, offset: FloatArray) -> float:
+        """Return how readily it answers a lure it sees: more above its nose than below it, more slow than fast."""
+        height = 1.0 if offset[2] <= 0.05 else 0.25
+        speed = float(np.linalg.norm(lure.velocity_m_s))
+        pace = 1.0 if speed < 0.6 else max(0.15, 1.6 - speed)
+        return 1.3 * (0.25 + self._mood) * height * pace
+
+    def _face(self, direction: FloatArray, most_rad: float) -> None:
+        if abs(direction[0]) + abs(direction[1]) < 1e-6:
+            return
+        turn = math.remainder(math.atan2(direction[0], direction[1]) - self.heading_rad, 2.0 * math.pi)
+        self.heading_rad = math.remainder(self.heading_rad + min(max(turn, -most_rad), most_rad), 2.0 * math.pi)
+
+    def _swim(self, goal: FloatArray, dt_s: float, quickness: float = 6.0) -> None:
+        self.velocity_m_s = self.velocity_m_s + (goal - self.velocity_m_s) * min(1.0, quickness * dt_s)
+
+    # What it does in each mode.
+
+    def _hold(self, around: Surroundings) -> None:
+        turn = 0.35 * around.time_s
+        sway = 0.02 * np.sin(turn * np.array([1.0, 1.3, 0.8]) + self._sway_phase)
+        pull = (self.home_m + sway - self.position_m) * 0.4
+        self._swim(pull * min(1.0, 0.05 / max(float(np.linalg.norm(pull)), 1e-6)), around.dt_s, 2.0)
+        self.heading_rad += 0.05 * math.sin(0.5 * around.time_s + self._sway_phase[0]) * around.dt_s
+        seen = self._offset(around)
+        if seen is None or around.time_s < self._rested_s:
+            return
+        lure, offset, gap = seen
+        speed = float(np.linalg.norm(lure.velocity_m_s))
+        if gap < 0.35 and speed > 0.45 and self._chance(2.2 * self._wary, around.dt_s):
+            self.bolt(from_m=lure.position_m, time_s=around.time_s)
+        elif gap < around.sight_m and self._chance(self._interest_hz(lure, offset), around.dt_s):
+            self.mode = Mode.LOOK
+            self._until_s = around.time_s + float(self._rng.uniform(1.0, 1.9))
+
+    def _look(self, around: Surroundings) -> None:
+        seen = self._offset(around)
+        if seen is None:
+            self.mode = Mode.RETURN
+            return
+        lure, offset, gap = seen
+        self._face(offset, 3.0 * around.dt_s)
+        pace = 0.8 * self.length_m if gap > 0.3 else 0.0
+        self._swim(offset / max(gap, 1e-6) * pace, around.dt_s)
+        if around.time_s < self._until_s:
+            return
+        draw = float(self._rng.random())
+        if gap < 0.3 and draw < self._mood:
+            self._start_strike(around.time_s)
+        elif draw < 0.35 + 0.6 * self._mood:
+            self.mode = Mode.FOLLOW
+            self._until_s = around.time_s + float(self._rng.uniform(1.8, 4.0))
+        else:
+            self._start_leaving(Mode.BACK_OFF, around.time_s, lure, float(self._rng.uniform(1.6, 2.4)))
+
+    def _follow(self, around: Surroundings) -> None:
+        seen = self._offset(around)
+        if seen is None:
+            self.mode = Mode.RETURN
+            return
+        lure, offset, gap = seen
+        self._face(offset, 3.0 * around.dt_s)
+        behind = lure.position_m - lure.velocity_m_s * 0.5 + [0.0, 0.0, 0.12] - offset / max(gap, 1e-6) * 0.12
+        wanted = (behind - self.head_m) * 1.8 + lure.velocity_m_s
+        most = 2.6 * self.length_m
+        self._swim(wanted * min(1.0, most / max(float(np.linalg.norm(wanted)), 1e-6)), around.dt_s)
+        if around.time_s < self._until_s:
+            return
+        draw = float(self._rng.random())
+        if gap < 0.5 and draw < 0.25 + 0.75 * self._mood:
+            self._start_strike(around.time_s)
+        else:
+            self._start_leaving(Mode.REFUSE, around.time_s, lure, float(self._rng.uniform(1.8, 2.6)))
+
+    def _start_strike(self, time_s: float) -> None:
+        self.mode = Mode.STRIKE
+        self._until_s = time_s + 1.2
+
+    def _strike(self, around: Surroundings) -> None:
+        seen = self._offset(around)
+        if seen is None or around.time_s > self._until_s:
+            self.mode = Mode.RETURN
+            return
+        lure, offset, gap = seen
+        self._face(offset, 8.0 * around.dt_s)
+        self._swim(offset / max(gap, 1e-6) * min(5.0 * self.length_m, gap / around.dt_s) + lure.velocity_m_s, around.dt_s, 20.0)
+        if gap < TAKE_M:
+            self.mode = Mode.HOLDS_LURE
+            lure.state = LureState.TAKEN
+            self._until_s = around.time_s + float(self._rng.uniform(1.0, 2.2))
+            self._flight = np.array([math.sin(self.heading_rad), math.cos(self.heading_rad), 0.35])
+
+    def _hold_lure(self, around: Surroundings) -> None:
+        lure = around.lure
+        if lure is None or lure.state is not LureState.TAKEN:
+            self.mode = Mode.RETURN
+            return
+        self._swim(self._flight * 0.9 * self.length_m, around.dt_s)
+        lure.position_m = self.head_m.copy()
+        if around.time_s > self._until_s:
+            self.let_go(around.time_s, lure)
+
+    def _hooked(self, around: Surroundings) -> None:
+        lure = around.lure
+        if lure is None or lure.state is not LureState.TAKEN:
+            self.mode = Mode.RETURN
+            return
+        # The line leads: the head follows the lure, with a fight from side to side.
+        self._face(lure.position_m - self.position_m, 4.0 * around.dt_s)
+        goal = lure.position_m - 0.5 * self.length_m * self.axis
+        fight = 0.25 * math.sin(7.0 * around.time_s + self._sway_phase[1]) * np.array([math.cos(self.heading_rad), -math.sin(self.heading_rad), 0.0])
+        self.velocity_m_s = (goal - self.position_m) * 6.0 + fight
+
+    def _start_leaving(self, mode: Mode, time_s: float, lure: Lure, seconds: float) -> None:
+        self.mode = mode
+        self._until_s = time_s + seconds
+        self._rested_s = time_s + float(self._rng.uniform(12.0, 25.0))
+        away = self.position_m - lure.position_m
+        away = away / max(float(np.linalg.norm(away)), 1e-6)
+        if mode is Mode.REFUSE:
+            away[2] += 0.7
+        self._flight = away / max(float(np.linalg.norm(away)), 1e-6)
+
+    def _leave(self, around: Surroundings) -> None:
+        quick = 1.15 if self.mode is Mode.REFUSE else 0.95
+        if self.mode is Mode.REFUSE:
+            self._face(self._flight, 3.0 * around.dt_s)
+        self._swim(self._flight * quick * self.length_m, around.dt_s)
+        if around.time_s > self._until_s:
+            self.mode = Mode.RETURN
+
+    def _bolt(self, around: Surroundings) -> None:
+        self._face(self._flight, 12.0 * around.dt_s)
+        self._swim(self._flight * 5.5 * self.length_m, around.dt_s, 14.0)
+        if around.time_s > self._until_s:
+            self.mode = Mode.GLIDE
+            self._until_s = around.time_s + float(self._rng.uniform(6.0, 12.0))
+            self._rested_s = around.time_s + 30.0
+
+    def _glide(self, around: Surroundings) -> None:
+        self._swim(np.zeros(3), around.dt_s, 0.9)
+        if around.time_s > self._until_s:
+            self.mode = Mode.RETURN
+
+    def _return_home(self, around: Surroundings) -> None:
+        offset = self.home_m - self.position_m
+        distance = float(np.linalg.norm(offset))
+        self._face(offset, 1.5 * around.dt_s)
+        self._swim(offset / max(distance, 1e-6) * min(0.7 * self.length_m, distance), around.dt_s, 3.0)
+        if distance < 0.12:
+            self.mode = Mode.HOLD

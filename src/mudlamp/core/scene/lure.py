@@ -1,0 +1,140 @@
+"""A jig on line: thrown, sinking on an open bail, swinging on a tight line, reeled, lifted, taken by a fish."""
+
+import math
+from dataclasses import dataclass
+from enum import StrEnum
+
+import numpy as np
+
+from mudlamp.core.arrays import FloatArray
+from mudlamp.core.casting.heads import DRESSED_DRAG_AREA_M2, head_target_strength_db, sink_speed_m_s
+
+FLIGHT_S = 0.9
+REEL_M_S = 0.65
+LIFT_M_S = 1.2
+LIFT_M = (-0.6, 2.0)
+ROD_AHEAD_M = 1.2
+ROD_HEIGHT_M = 1.6
+LINE_DIAMETER_M = 0.2e-3
+STOWED_LINE_M = 2.6
+
+
+class LureState(StrEnum):
+    """What the lure is doing."""
+
+    STOWED = "stowed"
+    FLYING = "flying"
+    SINKING = "sinking"
+    TIGHT = "tight"
+    TAKEN = "taken"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Throw:
+    """Where a lure is thrown to on the surface [m], and when it left the rod [s]."""
+
+    x_m: float
+    y_m: float
+    start_s: float
+
+
+class Lure:
+    """One jig. The commands are those of a hand: throw, open or close the bail, reel, lift the rod tip."""
+
+    def __init__(self, head_kg: float) -> None:
+        self.head_kg = head_kg
+        self.ts_db = head_target_strength_db(mass_kg=head_kg)
+        self._sink_m_s = sink_speed_m_s(mass_kg=head_kg)
+        self.state = LureState.STOWED
+        self.position_m: FloatArray = np.zeros(3)
+        self.velocity_m_s: FloatArray = np.zeros(3)
+        self.line_m = STOWED_LINE_M
+        self.reeling = False
+        self.lift_m = 0.0
+        self.lift_wanted_m = 0.0
+        self._throw: Throw | None = None
+
+    @property
+    def in_water(self) -> bool:
+        """Whether the lure is under the surface."""
+        return self.state in (LureState.SINKING, LureState.TIGHT, LureState.TAKEN)
+
+    def throw(self, *, x_m: float, y_m: float, time_s: float) -> None:
+        """Throw the lure to a place on the surface [m]; it lands after FLIGHT_S."""
+        self._throw = Throw(x_m=x_m, y_m=y_m, start_s=time_s)
+        self.state = LureState.FLYING
+        self.reeling = False
+        self.lift_wanted_m = 0.0
+
+    def open_bail(self) -> None:
+        """Let a lure in the water sink freely."""
+        if self.state is LureState.TIGHT:
+            self.state = LureState.SINKING
+
+    def close_bail(self, tip_m: FloatArray) -> None:
+        """Close the bail: the line is now as long as the lure is away from the rod tip."""
+        if self.state is LureState.SINKING:
+            self.state = LureState.TIGHT
+            self.line_m = float(np.linalg.norm(self.position_m - tip_m))
+
+    def reel(self, on: bool, tip_m: FloatArray) -> None:
+        """Start or stop reeling; reeling closes the bail."""
+        if on:
+            self.close_bail(tip_m)
+        self.reeling = on
+
+    def lift(self, by_m: float) -> None:
+        """Raise (or lower) the rod tip by so much [m], within the rod's swing."""
+        self.lift_wanted_m = min(max(self.lift_wanted_m + by_m, LIFT_M[0]), LIFT_M[1])
+
+    def tip_m(self, *, boat_m: FloatArray, heading_rad: float) -> FloatArray:
+        """Return where the rod tip is (3,), above the water (negative z)."""
+        ahead = ROD_AHEAD_M * np.array([math.sin(heading_rad), math.cos(heading_rad), 0.0])
+        return boat_m + ahead - [0.0, 0.0, boat_m[2] + ROD_HEIGHT_M + self.lift_m]
+
+    def step(self, *, time_s: float, dt_s: float, tip_m: FloatArray, bottom_m: float) -> None:
+        """Move the lure on by one time step."""
+        step = LIFT_M_S * dt_s
+        self.lift_m += min(max(self.lift_wanted_m - self.lift_m, -step), step)
+        before = self.position_m.copy()
+        if self.state is LureState.FLYING:
+            self._fly(time_s, tip_m)
+        elif self.state in (LureState.SINKING, LureState.TIGHT):
+            self._sink(dt_s, tip_m, bottom_m)
+        elif self.state is LureState.TAKEN:
+            self._pull(dt_s, tip_m)
+        elif self.state is LureState.STOWED:
+            self.position_m = tip_m + [0.0, 0.0, 1.0]
+        self.velocity_m_s = (self.position_m - before) / dt_s if self.in_water else np.zeros(3)
+
+    def _fly(self, time_s: float, tip_m: FloatArray) -> None:
+        if self._throw is None:
+            raise RuntimeError("a lure flies without having been thrown")
+        share = min((time_s - self._throw.start_s) / FLIGHT_S, 1.0)
+        end = np.array([self._throw.x_m, self._throw.y_m, 0.0])
+        self.position_m = tip_m + share * (end - tip_m) - [0.0, 0.0, 4.0 * share * (1.0 - share)]
+        if share >= 1.0:
+            self.position_m = end + [0.0, 0.0, 0.05]
+            self.state = LureState.SINKING
+
+    def _sink(self, dt_s: float, tip_m: FloatArray, bottom_m: float) -> None:
+        speed = self._sink_m_s
+        if self.state is LureState.TIGHT:
+            # Drag of the line's broadside slows the swing: a third of it acts at the lure (a rigid line about the tip).
+            line_area = self.line_m * LINE_DIAMETER_M * 1.1 / 3.0
+            speed *= math.sqrt(DRESSED_DRAG_AREA_M2 / (DRESSED_DRAG_AREA_M2 + line_area))
+        self.position_m = self.position_m + [0.0, 0.0, speed * dt_s]
+        if self.state is LureState.TIGHT:
+            self._pull(dt_s, tip_m)
+        if self.position_m[2] > bottom_m - 0.02:
+            self.position_m[2] = bottom_m - 0.02
+        if self.state is LureState.TIGHT and (self.line_m <= STOWED_LINE_M or self.position_m[2] < 0.02):
+            self.state = LureState.STOWED
+
+    def _pull(self, dt_s: float, tip_m: FloatArray) -> None:
+        if self.reeling:
+            self.line_m = max(self.line_m - REEL_M_S * dt_s, STOWED_LINE_M * 0.9)
+        away = self.position_m - tip_m
+        distance = float(np.linalg.norm(away))
+        if distance > self.line_m:
+            self.position_m = tip_m + away * (self.line_m / distance)

@@ -1,0 +1,128 @@
+"""What is really there at a ping: a row per object, for scoring. Never given to receiver or tracker."""
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from mudlamp.core.arrays import FloatArray
+from mudlamp.core.ping import Pose
+from mudlamp.core.scene.lure import LureState
+from mudlamp.core.scene.world import BAIT_OWNER, LURE_OWNER, World
+from mudlamp.core.sonar.scatterers import NOBODY, Scatterers
+from mudlamp.core.sonar.synthesis import Synthesizer
+
+SEEN_OVER_DB = 10.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TruthRow:
+    """One object at one ping, in the fields of the truth file; lengths [m], angles [rad], speeds [m/s].
+
+    `over_db` is its level over the mean of all else in its cells; `seen` says whether any picture could show it.
+    """
+
+    time_s: float
+    id: str
+    kind: str
+    species: str | None
+    x_m: float
+    y_m: float
+    z_m: float
+    length_m: float | None
+    heading_rad: float | None
+    speed_m_s: float
+    range_m: float
+    angle_rad: float
+    across_rad: float
+    over_db: float
+    in_fan: bool
+    seen: bool
+    radius_m: float | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Thing:
+    id: str
+    kind: str
+    species: str | None
+    position_m: FloatArray
+    length_m: float | None
+    heading_rad: float | None
+    speed_m_s: float
+    owner: int
+    radius_m: float | None = None
+
+
+def truth_rows(world: World, synthesizer: Synthesizer, scatterers: Scatterers, *, pose: Pose) -> list[TruthRow]:
+    """Return a row per object; `scatterers` must hold what the ping was made of, bottom included."""
+    things = _things(world)
+    if not things:
+        return []
+    position = np.array([thing.position_m for thing in things])
+    origin = np.array([pose.x_m, pose.y_m, pose.z_m])
+    range_m, angle, across = synthesizer.fan_axes(pose).locate(position - origin)
+    over = synthesizer.cell_power(scatterers, pose=pose, position_m=position, owner=np.array([thing.owner for thing in things])).over_db()
+    half_fan = world.profile.fan_rad / 2.0
+    half_thickness = world.profile.thickness_rad / 2.0
+    farthest = float(synthesizer.setup.range_m[-1])
+    rows = []
+    for i, thing in enumerate(things):
+        in_fan = bool(abs(angle[i]) <= half_fan)
+        hidden = world.bottom is not None and world.bottom.hides(origin, position[i])
+        seen = in_fan and bool(range_m[i] <= farthest and abs(across[i]) <= half_thickness and over[i] >= SEEN_OVER_DB) and not hidden
+        rows.append(
+            TruthRow(
+                time_s=world.time_s,
+                id=thing.id,
+                kind=thing.kind,
+                species=thing.species,
+                x_m=float(position[i, 0]),
+                y_m=float(position[i, 1]),
+                z_m=float(position[i, 2]),
+                length_m=thing.length_m,
+                heading_rad=thing.heading_rad,
+                speed_m_s=thing.speed_m_s,
+                range_m=float(range_m[i]),
+                angle_rad=float(angle[i]),
+                across_rad=float(across[i]),
+                over_db=float(over[i]),
+                in_fan=in_fan,
+                seen=seen,
+                radius_m=thing.radius_m,
+            )
+        )
+    return rows
+
+
+def _things(world: World) -> list[_Thing]:
+    things = [
+        _Thing(
+            id=fish.name,
+            kind="fish",
+            species=fish.species.value,
+            position_m=fish.position_m,
+            length_m=fish.length_m,
+            heading_rad=fish.heading_rad % (2.0 * math.pi),
+            speed_m_s=float(np.linalg.norm(fish.velocity_m_s)),
+            owner=i,
+        )
+        for i, fish in enumerate(world.fish)
+    ]
+    lure = world.lure
+    if lure is not None and lure.state in (LureState.SINKING, LureState.TIGHT, LureState.TAKEN):
+        speed = float(np.linalg.norm(lure.velocity_m_s))
+        things.append(_Thing(id="lure", kind="lure", species=None, position_m=lure.position_m, length_m=None, heading_rad=None, speed_m_s=speed, owner=LURE_OWNER))
+    for i, cloud in enumerate(world.clouds):
+        center = cloud.center_m(world.time_s)
+        things.append(
+            _Thing(
+                id=cloud.name, kind="bait", species=None, position_m=center, length_m=None, heading_rad=None, speed_m_s=0.0, owner=BAIT_OWNER + i, radius_m=cloud.radius_m
+            )
+        )
+    for i, target in enumerate(world.scene.targets):
+        place = np.array([target.x_m, target.y_m, target.z_m])
+        things.append(
+            _Thing(id=f"point{i + 1}", kind="point", species=None, position_m=place, length_m=None, heading_rad=None, speed_m_s=0.0, owner=NOBODY - 1 - i)
+        )
+    return things

@@ -1,0 +1,309 @@
+"""The water in motion: everything of a scene stepped in time, its scatterers, its truth."""
+
+import math
+from dataclasses import dataclass, replace
+from enum import StrEnum
+
+import numpy as np
+
+from mudlamp.core.arrays import FloatArray
+from mudlamp.core.chance import stream
+from mudlamp.core.ping import Fan, Pose
+from mudlamp.core.reactions import FishState, Judge, Point, ReactionEvent
+from mudlamp.core.scene.angler import ScriptedAngler
+from mudlamp.core.scene.bait import Cloud
+from mudlamp.core.scene.boat import pose_at
+from mudlamp.core.scene.bottom import Bottom, make_bottom
+from mudlamp.core.scene.cover import tree_points
+from mudlamp.core.scene.fish import Fish, Mode, Surroundings
+from mudlamp.core.scene.lure import STOWED_LINE_M, Lure, LureState
+from mudlamp.core.scene.model import Scene
+from mudlamp.core.scene.species import body_scatterers
+from mudlamp.core.sonar.scatterers import NOBODY, Scatterers
+from mudlamp.core.sonar.transducer import PROFILES, Acquisition, usual_tilt_rad
+from mudlamp.core.water.sound import sound_speed_m_s
+
+LONGEST_STEP_S = 0.05
+HOOK_DELAY_S = 0.35
+HOOK_CHANCE = 0.75
+LOSE_RATE_HZ = 0.03
+LURE_OWNER = 1_000_000
+BAIT_OWNER = 2_000_000
+
+
+class Outcome(StrEnum):
+    """How a bite ended."""
+
+    MISSED = "missed"
+    HOOKED = "hooked"
+    LOST = "lost"
+    LANDED = "landed"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Shot:
+    """One presentation: number, start and end [s], where it was thrown [m], who bit and how that ended."""
+
+    number: int
+    start_s: float
+    end_s: float | None
+    x_m: float
+    y_m: float
+    fish: str | None = None
+    outcome: Outcome | None = None
+
+
+def first_acquisition(scene: Scene) -> Acquisition:
+    """Return the acquisition that a scene starts with: its transducer's, the sound speed right for its water."""
+    plan = scene.transducer
+    tilt = usual_tilt_rad(plan.fan, PROFILES[plan.profile]) if plan.tilt_rad is None else plan.tilt_rad
+    return Acquisition(
+        fan=plan.fan,
+        reach_m=plan.reach_m,
+        down_to_m=plan.down_to_m,
+        look_back_m=plan.look_back_m,
+        tilt_rad=tilt,
+        aim_rad=0.0,
+        sound_speed_m_s=float(sound_speed_m_s(temperature_degc=scene.water.temperature_degc)),
+    )
+
+
+class PlaneView:
+    """Places in the fan's plane, fixed to the ground: (ahead, 0, down) for a standing fan, (east, north, 0) for a flat one."""
+
+    def __init__(self, pose: Pose, fan: Fan) -> None:
+        self._flat = fan is Fan.FLAT
+        self._ahead = (math.sin(pose.heading_rad), math.cos(pose.heading_rad))
+        self.boat: Point = self.place(pose.x_m, pose.y_m, 0.0)
+
+    def place(self, x_m: float, y_m: float, z_m: float) -> Point:
+        """Return the place in the plane of a place in the world [m]."""
+        if self._flat:
+            return (x_m, y_m, 0.0)
+        return (x_m * self._ahead[0] + y_m * self._ahead[1], 0.0, z_m)
+
+
+class World:
+    """A scene that lives. The same scene and seed give the same life; commands are those of an angler's hands."""
+
+    def __init__(self, scene: Scene, *, seed: int, scripted: bool = True) -> None:
+        self.scene = scene
+        self.time_s = 0.0
+        self.scripted = scripted
+        self.profile = PROFILES[scene.transducer.profile]
+        self.bottom = self._make_bottom(seed)
+        self.fish = self._make_fish(seed)
+        self.clouds = [Cloud(f"bait{i + 1}", plan, stream(seed, "bait", i)) for i, plan in enumerate(scene.bait)]
+        self.lure = None if scene.angler is None else Lure(scene.angler.head_kg)
+        self.shots: list[Shot] = []
+        self._angler = ScriptedAngler(stream(seed, "angler"))
+        self._chance = stream(seed, "hook")
+        self._judge = Judge()
+        self._cover = self._make_cover(seed)
+        self._lure_phase = stream(seed, "lure").uniform(0.0, 2.0 * math.pi, 3)
+        self._taken_s: float | None = None
+        self._sight_m = min(max(1.1 * scene.water.secchi_m, 0.6), 2.2)
+
+    def _make_bottom(self, seed: int) -> Bottom | None:
+        plan = self.scene.bottom
+        if plan is None:
+            return None
+        return make_bottom(
+            ground=plan.ground,
+            depth_m=plan.depth_m,
+            slope_east=plan.slope_east,
+            slope_north=plan.slope_north,
+            relief_m=plan.relief_m,
+            relief_length_m=plan.relief_length_m,
+            rng=stream(seed, "bottom"),
+        )
+
+    def _make_fish(self, seed: int) -> list[Fish]:
+        made: list[Fish] = []
+        for group in self.scene.fish:
+            for _ in range(group.count):
+                rng = stream(seed, "fish", len(made))
+                home = np.array([group.x_m, group.y_m, group.z_m]) + rng.uniform(-1.0, 1.0, 3) * [group.spread_m, group.spread_m, group.rise_m]
+                length = float(rng.uniform(group.shortest_m, group.longest_m))
+                made.append(Fish(name=f"fish{len(made) + 1}", species=group.species, length_m=length, home_m=home, mood=group.mood, rng=rng))
+        return made
+
+    def _make_cover(self, seed: int) -> Scatterers:
+        cover = Scatterers(capacity=8000)
+        for i, tree in enumerate(self.scene.trees):
+            floor = self.bottom_m(tree.x_m, tree.y_m)
+            cover.add(*tree_points(tree, bottom_m=floor, rng=stream(seed, "tree", i)), owner=NOBODY)
+        for i, target in enumerate(self.scene.targets):
+            cover.add(np.array([[target.x_m, target.y_m, target.z_m]]), np.array([10.0 ** (target.ts_db / 20.0)]), np.zeros(1), owner=NOBODY - 1 - i)
+        return cover
+
+    def bottom_m(self, x_m: float, y_m: float) -> float:
+        """Return the depth of the bottom at a place [m]; infinite where there is none."""
+        return math.inf if self.bottom is None else self.bottom.depth_at(x_m, y_m)
+
+    # The angler's hands.
+
+    def _tip(self) -> FloatArray:
+        pose = self._boat_pose()
+        if self.lure is None:
+            raise RuntimeError("no angler aboard")
+        return self.lure.tip_m(boat_m=np.array([pose.x_m, pose.y_m, 0.0]), heading_rad=pose.heading_rad)
+
+    def _boat_pose(self) -> Pose:
+        return pose_at(self.scene.boat, time_s=self.time_s, depth_m=self.scene.transducer.depth_m, tilt_rad=0.0, aim_rad=0.0)
+
+    def throw(self, x_m: float, y_m: float) -> None:
+        """Throw the lure to a place on the surface [m]; a lure still out comes in first, and its shot ends."""
+        if self.lure is None or self.lure.state is LureState.TAKEN:
+            return
+        self._end_shot()
+        self.lure.throw(x_m=x_m, y_m=y_m, time_s=self.time_s)
+        self.shots.append(Shot(number=len(self.shots) + 1, start_s=self.time_s, end_s=None, x_m=x_m, y_m=y_m))
+
+    def open_bail(self) -> None:
+        """Let the lure sink freely."""
+        if self.lure is not None:
+            self.lure.open_bail()
+
+    def reel(self, on: bool) -> None:
+        """Start or stop reeling."""
+        if self.lure is not None and self.lure.in_water:
+            self.lure.reel(on, self._tip())
+
+    def lift(self, by_m: float) -> None:
+        """Raise (or lower) the rod tip by so much [m]; this takes up the line first."""
+        if self.lure is not None and self.lure.in_water:
+            self.lure.close_bail(self._tip())
+            self.lure.lift(by_m)
+
+    # Time.
+
+    def advance(self, to_s: float) -> None:
+        """Live on until a time [s], in steps of at most LONGEST_STEP_S."""
+        while to_s - self.time_s > 1e-9:
+            self._step(min(LONGEST_STEP_S, to_s - self.time_s))
+
+    def _step(self, dt_s: float) -> None:
+        self.time_s += dt_s
+        pose = self._boat_pose()
+        boat = np.array([pose.x_m, pose.y_m, 0.0])
+        lure = self.lure
+        if lure is not None:
+            if self.scripted:
+                self._angler.step(time_s=self.time_s, lure=lure, fish=self.fish, boat_m=boat, hands=self)
+            floor = self.bottom_m(float(lure.position_m[0]), float(lure.position_m[1]))
+            lure.step(time_s=self.time_s, dt_s=dt_s, tip_m=self._tip(), bottom_m=floor)
+        for fish in self.fish:
+            floor = self.bottom_m(float(fish.position_m[0]), float(fish.position_m[1]))
+            fish.step(Surroundings(time_s=self.time_s, dt_s=dt_s, lure=lure, boat_m=boat, sight_m=self._sight_m, bottom_m=min(floor, 60.0)))
+        if lure is not None:
+            self._play(lure, dt_s)
+            if lure.state is LureState.STOWED:
+                self._end_shot()
+
+    def _play(self, lure: Lure, dt_s: float) -> None:
+        """Settle what comes of a bite: hooked or missed when the angler tightens, then landed or lost."""
+        holder = next((fish for fish in self.fish if fish.has_lure), None)
+        if holder is None or lure.state is not LureState.TAKEN:
+            self._taken_s = None
+            return
+        tip = self._tip()
+        if self._taken_s is None:
+            self._taken_s = self.time_s
+            lure.line_m = float(np.linalg.norm(lure.position_m - tip)) + 0.2
+            self._note_bite(holder.name, Outcome.MISSED)
+        if holder.mode is Mode.HOLDS_LURE:
+            tightened = lure.reeling or lure.lift_wanted_m > 0.3
+            if not tightened:
+                lure.line_m = max(lure.line_m, float(np.linalg.norm(lure.position_m - tip)))
+            elif self.time_s - self._taken_s >= HOOK_DELAY_S:
+                if float(self._chance.random()) < HOOK_CHANCE:
+                    holder.hook()
+                    self._note_bite(holder.name, Outcome.HOOKED)
+                else:
+                    holder.let_go(self.time_s, lure)
+            return
+        if lure.line_m <= STOWED_LINE_M + 0.4:
+            self._note_bite(holder.name, Outcome.LANDED)
+            self._release(holder, lure)
+        elif float(self._chance.random()) < 1.0 - math.exp(-LOSE_RATE_HZ * dt_s):
+            self._note_bite(holder.name, Outcome.LOST)
+            holder.let_go(self.time_s, lure)
+
+    def _release(self, fish: Fish, lure: Lure) -> None:
+        """Put a landed fish back over the side, out of the fan: it swims home."""
+        lure.state = LureState.STOWED
+        pose = self._boat_pose()
+        aside = np.array([math.cos(pose.heading_rad), -math.sin(pose.heading_rad), 0.0])
+        fish.position_m = np.array([pose.x_m, pose.y_m, 0.4]) + 3.5 * aside
+        fish.bolt(from_m=np.array([pose.x_m, pose.y_m, 0.0]), time_s=self.time_s)
+
+    def _note_bite(self, fish: str, outcome: Outcome) -> None:
+        if self.shots:
+            self.shots[-1] = replace(self.shots[-1], fish=fish, outcome=outcome)
+
+    def _end_shot(self) -> None:
+        if self.shots and self.shots[-1].end_s is None:
+            self.shots[-1] = replace(self.shots[-1], end_s=self.time_s)
+
+    @property
+    def shot(self) -> int | None:
+        """The number of the shot under way, or None."""
+        return self.shots[-1].number if self.shots and self.shots[-1].end_s is None else None
+
+    # What the sonar and the truth see of it.
+
+    def pose(self, acquisition: Acquisition) -> Pose:
+        """Return the transducer's pose now, under an acquisition."""
+        return pose_at(
+            self.scene.boat, time_s=self.time_s, depth_m=self.scene.transducer.depth_m, tilt_rad=acquisition.tilt_rad, aim_rad=acquisition.aim_rad
+        )
+
+    def fill(self, scatterers: Scatterers, pose: Pose) -> None:
+        """Put all scatterers that are there now into the buffer, the bottom's left out."""
+        scatterers.clear()
+        cover = self._cover
+        n = cover.count
+        scatterers.add(np.column_stack((cover.x[:n], cover.y[:n], cover.z[:n])), cover.amplitude[:n], cover.phase[:n], owner=NOBODY)
+        scatterers.owner[:n] = cover.owner[:n]
+        for cloud, owner in zip(self.clouds, range(BAIT_OWNER, BAIT_OWNER + len(self.clouds)), strict=True):
+            scatterers.add(cloud.places_m(self.time_s), cloud.amplitude, cloud.phase_rad, owner=owner)
+        origin = np.array([pose.x_m, pose.y_m, pose.z_m])
+        for i, fish in enumerate(self.fish):
+            sight = fish.position_m - origin
+            side = np.array([math.cos(fish.heading_rad), -math.sin(fish.heading_rad), 0.0])
+            position, amplitude = body_scatterers(
+                species=fish.species,
+                length_m=fish.length_m,
+                position_m=fish.position_m,
+                axis=fish.axis,
+                sideways=side,
+                sight=sight / max(float(np.linalg.norm(sight)), 1e-6),
+                carrier_hz=self.profile.carrier_hz,
+                tail_phase_rad=fish.tail_phase_rad,
+            )
+            scatterers.add(position, amplitude, fish.scatter_phase_rad, owner=i)
+        if self.lure is not None and self.lure.in_water:
+            self._add_lure(self.lure, scatterers)
+
+    def _add_lure(self, lure: Lure, scatterers: Scatterers) -> None:
+        """A head, its hook and its plastic body: two weak neighbors make the level swing by some 3 dB as the jig turns."""
+        turn = 3.0 * self.time_s
+        hang = np.array([[0.0, 0.0, 0.0], [0.012 * math.sin(turn), 0.012 * math.cos(turn), -0.01], [0.03 * math.sin(turn), 0.03 * math.cos(turn), 0.008]])
+        head = 10.0 ** (lure.ts_db / 20.0)
+        scatterers.add(lure.position_m + hang, head * np.array([1.0, 0.3, 0.2]), self._lure_phase, owner=LURE_OWNER)
+
+    def judge(self, pose: Pose, fan: Fan) -> list[ReactionEvent]:
+        """Return the reactions that are fulfilled now; call it once a ping."""
+        view = PlaneView(pose, fan)
+        lure = self.lure if self.lure is not None and self.lure.in_water else None
+        lure_place = None if lure is None else view.place(*(float(value) for value in lure.position_m))
+        states = []
+        for fish in self.fish:
+            off = None
+            if lure is not None:
+                toward = lure.position_m - fish.position_m
+                off = abs(math.remainder(math.atan2(toward[0], toward[1]) - fish.heading_rad, 2.0 * math.pi))
+            place = view.place(*(float(value) for value in fish.head_m))
+            states.append(FishState(id=fish.name, place=place, length_m=fish.length_m, off_lure_rad=off, holds_lure=fish.has_lure))
+        return self._judge.update(time_s=self.time_s, fish=states, lure=lure_place, boat=view.boat, shot=self.shot)

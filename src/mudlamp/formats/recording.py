@@ -1,0 +1,141 @@
+"""Recordings: netCDF-4 files of pings. Names follow the published convention for sonar netCDF files where it has one (docs/recordings.md)."""
+
+from collections.abc import Iterator
+from pathlib import Path
+from types import TracebackType
+
+import netCDF4
+import numpy as np
+
+from mudlamp.core.arrays import FloatArray
+from mudlamp.core.errors import RecordingError
+from mudlamp.core.ping import Fan, Ping, Pose, SonarSetup
+
+LEVEL_STEP_DB = 0.01
+MOST_BEAMS, MOST_BINS, MOST_PINGS = 1024, 4096, 200_000
+POSE_FIELDS = ("x_m", "y_m", "z_m", "heading_rad", "pitch_rad", "roll_rad", "tilt_rad")
+ATTRIBUTES = ("carrier_hz", "pulse_s", "source_level_db", "absorption_db_m", "sound_speed_m_s", "thickness_rad")
+
+
+class RecordingWriter:
+    """Writes pings one by one; the file appears under its name only when it is closed without an error."""
+
+    def __init__(self, path: Path, setup: SonarSetup, *, compress: bool = False) -> None:
+        self._path = path
+        self._part = path.with_name(path.name + ".part")
+        self._count = 0
+        self._file = netCDF4.Dataset(self._part, "w", format="NETCDF4")
+        file = self._file
+        file.createDimension("ping", None)
+        file.createDimension("beam", len(setup.beam_angle_rad))
+        file.createDimension("range_bin", len(setup.range_m))
+        file.setncatts({"Conventions": "CF-1.8, SONAR-netCDF4-2.0 (names, in part)", "fan": setup.fan.value})
+        for name in ATTRIBUTES:
+            file.setncattr(name, float(getattr(setup, name)))
+        for name, dimension in (("beam_angle_rad", "beam"), ("range_m", "range_bin")):
+            variable = file.createVariable(name, "f8", (dimension,))
+            variable.units = "rad" if name.endswith("rad") else "m"
+            variable[:] = getattr(setup, name)
+        for name in ("ping_time_s", *POSE_FIELDS):
+            variable = file.createVariable(name, "f8", ("ping",), chunksizes=(4096,))
+            variable.units = {"s": "s", "m": "m", "rad": "rad"}[name.rpartition("_")[2]]
+        chunk = (1, len(setup.beam_angle_rad), len(setup.range_m))
+        packing = {"compression": "zlib", "complevel": 1} if compress else {}
+        level = file.createVariable("echo_level_db", "i2", ("ping", "beam", "range_bin"), chunksizes=chunk, fill_value=False, **packing)
+        level.scale_factor = LEVEL_STEP_DB
+        level.units = "dB"
+        level.long_name = "echo level minus source level, before any receiver step, no TVG"
+        level.set_auto_scale(False)
+
+    def write(self, ping: Ping) -> None:
+        """Append one ping."""
+        at, file = self._count, self._file
+        file["ping_time_s"][at] = ping.time_s
+        for name in POSE_FIELDS:
+            file[name][at] = getattr(ping.pose, name)
+        file["echo_level_db"][at] = np.clip(np.rint(ping.echo_level_db / LEVEL_STEP_DB), -32767, 32767).astype(np.int16)
+        self._count += 1
+
+    def __enter__(self) -> "RecordingWriter":
+        return self
+
+    def __exit__(self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None) -> None:
+        self._file.close()
+        if kind is None:
+            self._part.replace(self._path)
+        else:
+            self._part.unlink(missing_ok=True)
+
+
+class RecordingReader:
+    """Reads a recording, whoever wrote it; raises RecordingError for what is not one."""
+
+    def __init__(self, path: Path) -> None:
+        self._path = path
+        try:
+            self._file = netCDF4.Dataset(path, "r")
+        except OSError as error:
+            raise RecordingError(f"recording {path} cannot be opened ({error.strerror or 'not netCDF'}): it must be a netCDF-4 recording") from None
+        try:
+            self.setup = self._read_setup()
+        except RecordingError:
+            self._file.close()
+            raise
+
+    def _read_setup(self) -> SonarSetup:
+        file = self._file
+        needed = ("echo_level_db", "beam_angle_rad", "range_m", "ping_time_s", *POSE_FIELDS)
+        for name in needed:
+            if name not in file.variables:
+                raise RecordingError(f"recording {self._path} has no variable {name}: it must hold {', '.join(needed)}")
+        for name in ("fan", *ATTRIBUTES[:-1]):
+            if name not in file.ncattrs():
+                raise RecordingError(f"recording {self._path} has no attribute {name}: it must hold fan, {', '.join(ATTRIBUTES[:-1])}")
+        if file["echo_level_db"].dimensions != ("ping", "beam", "range_bin"):
+            raise RecordingError(f"recording {self._path}: echo_level_db is {file['echo_level_db'].dimensions}: it must be (ping, beam, range_bin)")
+        pings, beams, bins = file["echo_level_db"].shape
+        for name, value, least, most in (("ping", pings, 1, MOST_PINGS), ("beam", beams, 8, MOST_BEAMS), ("range_bin", bins, 32, MOST_BINS)):
+            if not least <= value <= most:
+                raise RecordingError(f"recording {self._path}: dimension {name} is {value}: it must be {least} to {most}")
+        if file.getncattr("fan") not in list(Fan):
+            raise RecordingError(f"recording {self._path}: fan is {str(file.getncattr('fan'))[:30]}: it must be one of {', '.join(Fan)}")
+        beam_angle, range_m = self._rising("beam_angle_rad", -np.pi, np.pi), self._rising("range_m", 0.0, 500.0)
+        numbers = {name: self._number(name) for name in ATTRIBUTES[:-1]}
+        thickness = float(file.getncattr("thickness_rad")) if "thickness_rad" in file.ncattrs() else np.radians(20.0)
+        return SonarSetup(fan=Fan(file.getncattr("fan")), beam_angle_rad=beam_angle, range_m=range_m, thickness_rad=thickness, **numbers)
+
+    def _rising(self, name: str, low: float, high: float) -> FloatArray:
+        values = np.asarray(self._file[name][:], dtype=np.float64)
+        if not (np.all(np.isfinite(values)) and np.all(np.diff(values) > 0) and low <= values[0] and values[-1] <= high):
+            raise RecordingError(f"recording {self._path}: {name} is not rising from {low:g} to {high:g}: it must be")
+        return values
+
+    def _number(self, name: str) -> float:
+        low, high = {"sound_speed_m_s": (1300.0, 1700.0), "carrier_hz": (1e4, 5e6), "pulse_s": (1e-6, 1.0), "absorption_db_m": (0.0, 10.0)}.get(name, (-400.0, 400.0))
+        try:
+            value = float(self._file.getncattr(name))
+        except (TypeError, ValueError):
+            value = np.nan
+        if not low <= value <= high:
+            raise RecordingError(f"recording {self._path}: {name} is {value:g}: it must be {low:g} to {high:g}")
+        return value
+
+    def __len__(self) -> int:
+        return int(self._file.dimensions["ping"].size)
+
+    def __iter__(self) -> Iterator[Ping]:
+        times = np.asarray(self._file["ping_time_s"][:], dtype=np.float64)
+        poses = {name: np.asarray(self._file[name][:], dtype=np.float64) for name in POSE_FIELDS}
+        for number, time_s in enumerate(times):
+            values = {name: float(column[number]) for name, column in poses.items()}
+            if not all(np.isfinite((time_s, *values.values()))):
+                raise RecordingError(f"recording {self._path}: time or pose of ping {number} is not a number: it must be finite")
+            try:
+                level = np.ma.filled(self._file["echo_level_db"][number], -300.0)
+            except (OSError, RuntimeError) as error:
+                raise RecordingError(f"recording {self._path}: ping {number} cannot be read ({error}): the file is broken") from None
+            yield Ping(number=number, time_s=float(time_s), pose=Pose(**values), setup=self.setup, echo_level_db=np.ascontiguousarray(level, dtype=np.float32))
+
+    def close(self) -> None:
+        """Close the file."""
+        self._file.close()

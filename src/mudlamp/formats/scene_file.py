@@ -1,0 +1,245 @@
+"""Scenes as JSON files: checked here, turned into the core's Scene. Every omitted key has the default stated here."""
+
+import math
+from importlib import resources
+from pathlib import Path
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, BeforeValidator, ConfigDict, Field, ValidationError
+
+from mudlamp.core.errors import SceneError
+from mudlamp.core.ping import Fan
+from mudlamp.core.scene import model
+from mudlamp.core.scene.bottom import Ground
+from mudlamp.core.scene.species import Species
+from mudlamp.core.sonar.transducer import LOOK_BACK_M, REACH_M
+from mudlamp.core.units import OUNCE_KG
+
+LARGEST_BYTES = 1_000_000
+# Stock scenes that `./lamp scenes` lists; `lone` is a test target, known by name but not listed.
+LISTED = ("pear-tree",)
+NAMED = (*LISTED, "lone")
+
+
+def _ranged(low: float, high: float, unit: str = "", *, whole: bool = False) -> Any:  # noqa: ANN401 - an annotation for Pydantic
+    shown = f"{low:g} to {high:g}{' ' + unit if unit else ''}"
+
+    def check(value: object) -> object:
+        number = isinstance(value, int | float) and not isinstance(value, bool) and math.isfinite(value)
+        if not number or not low <= value <= high or (whole and value != int(value)):  # type: ignore[operator,arg-type]
+            raise ValueError(f"it must be a {'whole ' if whole else ''}number, {shown}")
+        return value
+
+    return Annotated[int if whole else float, BeforeValidator(check)]
+
+
+Place = _ranged(-1000.0, 1000.0, "m")
+Depth = _ranged(0.0, 60.0, "m")
+
+
+class _Part(BaseModel):
+    model_config = ConfigDict(extra="forbid", frozen=True)
+
+
+class WaterPart(_Part):
+    """Water: clear and still by default."""
+
+    temperature_degc: _ranged(0.0, 40.0, "degC") = 20.0  # type: ignore[valid-type]
+    secchi_m: _ranged(0.05, 20.0, "m") = 4.0  # type: ignore[valid-type]
+    wind_m_s: _ranged(0.0, 15.0, "m/s") = 0.0  # type: ignore[valid-type]
+
+
+class BottomPart(_Part):
+    """Bottom: flat sand 20 ft down by default."""
+
+    kind: Ground = Ground.SAND
+    depth_m: _ranged(1.0, 60.0, "m") = 6.1  # type: ignore[valid-type]
+    slope_east: _ranged(-1.0, 1.0) = 0.0  # type: ignore[valid-type]
+    slope_north: _ranged(-1.0, 1.0) = 0.0  # type: ignore[valid-type]
+    relief_m: _ranged(0.0, 3.0, "m") = 0.0  # type: ignore[valid-type]
+    relief_length_m: _ranged(0.5, 100.0, "m") = 8.0  # type: ignore[valid-type]
+
+
+class BoatPart(_Part):
+    """Boat: at the origin, bow north, still by default."""
+
+    x_m: Place = 0.0  # type: ignore[valid-type]
+    y_m: Place = 0.0  # type: ignore[valid-type]
+    heading_deg: _ranged(-360.0, 360.0, "deg") = 0.0  # type: ignore[valid-type]
+    speed_m_s: _ranged(0.0, 3.0, "m/s") = 0.0  # type: ignore[valid-type]
+    sway_deg: _ranged(0.0, 45.0, "deg") = 0.0  # type: ignore[valid-type]
+    drift_m: _ranged(0.0, 10.0, "m") = 0.0  # type: ignore[valid-type]
+    pitch_deg: _ranged(0.0, 15.0, "deg") = 0.0  # type: ignore[valid-type]
+
+
+class TransducerPart(_Part):
+    """Transducer: the demo profile, Ahead, 40 ft by default; without `down_to_m`, a fifth more than the bottom's depth (or Reach)."""
+
+    profile: Literal["demo", "test"] = "demo"
+    fan: Fan = Fan.AHEAD
+    depth_m: _ranged(0.1, 5.0, "m") = 0.4  # type: ignore[valid-type]
+    reach_m: _ranged(*REACH_M, "m") = 12.2  # type: ignore[valid-type]
+    down_to_m: _ranged(2.0, 36.6, "m") | None = None  # type: ignore[valid-type]
+    look_back_m: _ranged(*LOOK_BACK_M, "m") = 0.6  # type: ignore[valid-type]
+    tilt_deg: _ranged(0.0, 110.0, "deg") | None = None  # type: ignore[valid-type]
+
+
+class PointPart(_Part):
+    """A lone point target."""
+
+    kind: Literal["point"] = "point"
+    x_m: Place  # type: ignore[valid-type]
+    y_m: Place  # type: ignore[valid-type]
+    z_m: Depth  # type: ignore[valid-type]
+    ts_db: _ranged(-90.0, 0.0, "dB") = -40.0  # type: ignore[valid-type]
+
+
+class TreePart(_Part):
+    """A drowned tree."""
+
+    kind: Literal["tree"] = "tree"
+    x_m: Place  # type: ignore[valid-type]
+    y_m: Place  # type: ignore[valid-type]
+    height_m: _ranged(0.3, 20.0, "m") = 2.5  # type: ignore[valid-type]
+    spread_m: _ranged(0.1, 10.0, "m") = 1.2  # type: ignore[valid-type]
+
+
+class FishPart(_Part):
+    """Fish of one kind about a place."""
+
+    species: Species = Species.CRAPPIE
+    count: _ranged(1, 60, whole=True) = 1  # type: ignore[valid-type]
+    x_m: Place  # type: ignore[valid-type]
+    y_m: Place  # type: ignore[valid-type]
+    z_m: Depth  # type: ignore[valid-type]
+    spread_m: _ranged(0.0, 50.0, "m") = 0.0  # type: ignore[valid-type]
+    rise_m: _ranged(0.0, 20.0, "m") = 0.0  # type: ignore[valid-type]
+    shortest_m: _ranged(0.05, 1.5, "m") = 0.25  # type: ignore[valid-type]
+    longest_m: _ranged(0.05, 1.5, "m") = 0.33  # type: ignore[valid-type]
+    mood: _ranged(0.0, 1.0) = 0.5  # type: ignore[valid-type]
+
+
+class BaitPart(_Part):
+    """A bait cloud."""
+
+    x_m: Place  # type: ignore[valid-type]
+    y_m: Place  # type: ignore[valid-type]
+    z_m: Depth  # type: ignore[valid-type]
+    radius_m: _ranged(0.1, 10.0, "m") = 0.8  # type: ignore[valid-type]
+    count: _ranged(1, 2000, whole=True) = 150  # type: ignore[valid-type]
+
+
+class AnglerPart(_Part):
+    """The angler aboard: the jig's lead head [oz]."""
+
+    head_oz: _ranged(0.0078, 2.0, "oz") = 0.0625  # type: ignore[valid-type]
+
+
+class SceneFile(_Part):
+    """A scene file, whole."""
+
+    name: str = Field(pattern=r"^[a-z0-9][a-z0-9-]{0,39}$")
+    title: str = Field(default="", max_length=120)
+    teaches: str = Field(default="", max_length=400)
+    water: WaterPart = WaterPart()
+    bottom: BottomPart | None = None
+    surface: bool = True
+    noise: bool = True
+    boat: BoatPart = BoatPart()
+    transducer: TransducerPart = TransducerPart()
+    targets: list[PointPart] = Field(default=[], max_length=50)
+    cover: list[TreePart] = Field(default=[], max_length=20)
+    fish: list[FishPart] = Field(default=[], max_length=20)
+    bait: list[BaitPart] = Field(default=[], max_length=10)
+    angler: AnglerPart | None = None
+
+    def to_scene(self) -> model.Scene:
+        """Return the core's scene."""
+        boat = self.boat
+        return model.Scene(
+            name=self.name,
+            title=self.title or self.name,
+            teaches=self.teaches,
+            water=model.Water(**self.water.model_dump()),
+            bottom=self._bottom(),
+            surface=self.surface,
+            noise=self.noise,
+            boat=model.Boat(
+                x_m=boat.x_m,
+                y_m=boat.y_m,
+                heading_rad=math.radians(boat.heading_deg),
+                speed_m_s=boat.speed_m_s,
+                sway_rad=math.radians(boat.sway_deg),
+                drift_m=boat.drift_m,
+                pitch_rad=math.radians(boat.pitch_deg),
+            ),
+            transducer=self._transducer(),
+            targets=tuple(model.PointTarget(**part.model_dump(exclude={"kind"})) for part in self.targets),
+            trees=tuple(model.Tree(**part.model_dump(exclude={"kind"})) for part in self.cover),
+            fish=tuple(model.FishGroup(**part.model_dump()) for part in self.fish),
+            bait=tuple(model.BaitCloud(**part.model_dump()) for part in self.bait),
+            angler=None if self.angler is None else model.Angler(head_kg=self.angler.head_oz * OUNCE_KG),
+        )
+
+    def _bottom(self) -> model.BottomPlan | None:
+        if self.bottom is None:
+            return None
+        return model.BottomPlan(ground=self.bottom.kind, **self.bottom.model_dump(exclude={"kind"}))
+
+    def _transducer(self) -> model.Transducer:
+        part = self.transducer
+        deepest = part.reach_m if self.bottom is None else self.bottom.depth_m * 1.2
+        return model.Transducer(
+            profile=part.profile,
+            fan=part.fan,
+            depth_m=part.depth_m,
+            reach_m=part.reach_m,
+            down_to_m=min(max(deepest, 2.0), 36.6) if part.down_to_m is None else part.down_to_m,
+            look_back_m=part.look_back_m,
+            tilt_rad=None if part.tilt_deg is None else math.radians(part.tilt_deg),
+        )
+
+
+def parse_scene(text: str) -> model.Scene:
+    """Return the scene of a JSON text; raise SceneError with JSON path, value and allowed range of the first thing wrong."""
+    try:
+        return SceneFile.model_validate_json(text).to_scene()
+    except ValidationError as error:
+        raise SceneError(_first(error)) from None
+
+
+def _first(error: ValidationError) -> str:
+    detail = error.errors(include_url=False)[0]
+    path = "$" + "".join(f"[{part}]" if isinstance(part, int) else f".{part}" for part in detail["loc"])
+    message = detail["msg"].removeprefix("Value error, ")
+    if detail["type"] == "json_invalid":
+        return f"{path} is not JSON: {message}"
+    if detail["type"] == "missing":
+        return f"{path} is missing: it must be given"
+    if detail["type"] == "extra_forbidden":
+        return f"{path} is not a key of a scene file: it must be left out"
+    return f"{path} is {str(detail['input'])[:60]!r}: {message[0].lower()}{message[1:]}"
+
+
+def load_scene(name_or_path: str) -> model.Scene:
+    """Return a stock scene by its name, or the scene of a `.json` file; raise SceneError naming what is wrong."""
+    if name_or_path in NAMED:
+        return parse_scene(resources.files("mudlamp.formats").joinpath("stock", f"{name_or_path}.json").read_text())
+    path = Path(name_or_path)
+    if path.suffix != ".json":
+        raise SceneError(f"scene is {name_or_path}: it must be one of {', '.join(NAMED)}, or a .json file")
+    try:
+        if path.stat().st_size > LARGEST_BYTES:
+            raise SceneError(f"scene file {path} is {path.stat().st_size} bytes: it must be 1 to {LARGEST_BYTES} bytes")
+        text = path.read_text()
+    except (OSError, UnicodeDecodeError) as error:
+        raise SceneError(f"scene file {path} cannot be read ({error}): it must be a readable .json file") from None
+    try:
+        return parse_scene(text)
+    except SceneError as error:
+        raise SceneError(f"scene file {path}: {error}") from None
+
+
+def stock_scenes() -> list[model.Scene]:
+    """Return the stock scenes that are listed."""
+    return [load_scene(name) for name in LISTED]

@@ -1,0 +1,1 @@
+"""The stock scenes, as scene files."""
