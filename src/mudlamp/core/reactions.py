@@ -132,6 +132,10 @@ class FishJudge:
         self.nearest_m = math.inf
         self._follow_since = self._follow_left = self._near_since = self._turned_since = None
 
+    def note_bite(self, time_s: float) -> None:
+        """Note that it bit at a time [s]."""
+        self._last[Reaction.BIT] = time_s
+
     def update(self, *, time_s: float, state: FishState, lure: Point | None, boat: Point) -> list[tuple[Reaction, Cause]]:
         """Take one moment in; return the reactions that it fulfills, with their causes."""
         gap = math.dist(state.place, lure) if lure is not None else math.inf
@@ -346,6 +350,11 @@ class Judge:
                 else:
                     events.append(event)
         return events + self._settle_flights(time_s)
+
+    def bite(self, *, fish: str, time_s: float, shot: int | None) -> ReactionEvent:
+        """Note a bite that was told from afterwards, and return its event: what the fish does next is no new reaction."""
+        self._fish.setdefault(fish, FishJudge(self._limits)).note_bite(time_s)
+        return ReactionEvent(time_s=time_s, fish=fish, reaction=Reaction.BIT, cause=Cause.LURE, shot=shot)
 
     def _close_shot(self, time_s: float) -> list[ReactionEvent]:
         closed = []

@@ -21,7 +21,7 @@ MARK_M = 0.06
 SURROUND_BEAMS = 7
 SURROUND_M = 0.45
 # Open water is what is weaker than this on the mean of the pings [dB re 1 m^2, after TVG]: bottom and cover are stronger.
-SOLID_DB = -60.0
+SOLID_DB = -53.0
 PARTING_TS_DB = -33.0
 BLOWN_OUT = 250
 
@@ -52,6 +52,7 @@ class ReadingsMeter:
         self._interval_s = 0.05
         self._last_s: float | None = None
         self._mean_power: Float32Array | None = None
+        self._water: BoolArray | None = None
         self._sonar: SonarSetup | None = None
         self._tvg: FloatArray = np.zeros(0)
         self._fill: list[float] = []
@@ -73,7 +74,7 @@ class ReadingsMeter:
         if self._sonar is not ping.setup:
             self._sonar = ping.setup
             self._tvg = tvg_db(ping.setup.range_m, ping.setup.absorption_db_m)
-            self._mean_power = None
+            self._mean_power = self._water = None
             self.forget()
         if self._last_s is not None and ping.time_s > self._last_s:
             self._interval_s = ping.time_s - self._last_s
@@ -101,10 +102,11 @@ class ReadingsMeter:
     def _note_clutter(self, picture: ByteArray, inside: BoolArray, objects: BoolArray, visible: int) -> None:
         if self._mean_power is None:
             return
-        solid = _grown(self._mean_power > 10.0 ** (SOLID_DB / 10.0))
-        # Beyond the first long run of bottom in a beam there is no open water.
-        beyond = np.maximum.accumulate(_run_of(solid, 18), axis=1)
-        water = inside & ~solid & ~beyond & ~objects
+        if self._water is None or self._pings % 3 == 1:
+            solid = _box_mean(self._mean_power) > 10.0 ** (SOLID_DB / 10.0)
+            # Beyond the first long run of bottom in a beam there is no open water.
+            self._water = ~solid & ~np.maximum.accumulate(_run_of(solid, 14), axis=1)
+        water = inside & self._water & ~objects
         lit = picture >= max(visible, 1)
         cells = int(np.count_nonzero(water))
         self._append(self._fill, 100.0 * np.count_nonzero(lit & water) / max(cells, 1))
@@ -193,17 +195,17 @@ def _mark_and_surround(row: TruthRow, sonar: SonarSetup, picture: ByteArray) -> 
     return float(near.max()), ground
 
 
-def _grown(mask: BoolArray) -> BoolArray:
-    """Return a mask grown by two cells along beams and three along range."""
-    grown = mask.copy()
-    for step in (1, 2):
-        grown[step:] |= mask[:-step]
-        grown[:-step] |= mask[step:]
-    wide = grown.copy()
-    for step in (1, 2, 3):
-        wide[:, step:] |= grown[:, :-step]
-        wide[:, :-step] |= grown[:, step:]
-    return wide
+def _box_mean(power: Float32Array) -> Float32Array:
+    """Return the mean power of a box of 7 beams by 9 bins about each cell; at the rim, of the part inside."""
+    smooth = power
+    for axis, half in ((0, 3), (1, 4)):
+        total = np.cumsum(smooth, axis=axis, dtype=np.float64)
+        total = np.concatenate((np.zeros_like(np.take(total, [0], axis=axis)), total), axis=axis)
+        length = smooth.shape[axis]
+        low, high = np.maximum(np.arange(length) - half, 0), np.minimum(np.arange(length) + half + 1, length)
+        width = (high - low).reshape((-1, 1) if axis == 0 else (1, -1))
+        smooth = ((np.take(total, high, axis=axis) - np.take(total, low, axis=axis)) / width).astype(np.float32)
+    return smooth
 
 
 def _run_of(mask: BoolArray, length: int) -> BoolArray:

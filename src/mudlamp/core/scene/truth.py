@@ -13,6 +13,8 @@ from mudlamp.core.sonar.scatterers import NOBODY, Scatterers
 from mudlamp.core.sonar.synthesis import Synthesizer
 
 SEEN_OVER_DB = 10.0
+# Where along a body its level is looked for, in lengths from its middle.
+BODY_CELLS = (-0.27, -0.1, 0.05, 0.17, 0.42)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -62,7 +64,7 @@ def truth_rows(world: World, synthesizer: Synthesizer, scatterers: Scatterers, *
     position = np.array([thing.position_m for thing in things])
     origin = np.array([pose.x_m, pose.y_m, pose.z_m])
     range_m, angle, across = synthesizer.fan_axes(pose).locate(position - origin)
-    over = synthesizer.cell_power(scatterers, pose=pose, position_m=position, owner=np.array([thing.owner for thing in things])).over_db()
+    over = _over_db(things, synthesizer, scatterers, pose)
     half_fan = world.profile.fan_rad / 2.0
     half_thickness = world.profile.thickness_rad / 2.0
     farthest = float(synthesizer.setup.range_m[-1])
@@ -93,6 +95,21 @@ def truth_rows(world: World, synthesizer: Synthesizer, scatterers: Scatterers, *
             )
         )
     return rows
+
+
+def _over_db(things: list[_Thing], synthesizer: Synthesizer, scatterers: Scatterers, pose: Pose) -> FloatArray:
+    """Return each object's level over all else (N,) [dB], in the best of the cells that it fills: a long body fills several."""
+    offsets = np.array([_body_offset(thing) for thing in things])
+    places = np.array([thing.position_m for thing in things])[:, None, :] + np.array(BODY_CELLS)[None, :, None] * offsets[:, None, :]
+    owner = np.repeat([thing.owner for thing in things], len(BODY_CELLS))
+    over = synthesizer.cell_power(scatterers, pose=pose, position_m=places.reshape(-1, 3), owner=owner).over_db()
+    return over.reshape(len(things), len(BODY_CELLS)).max(axis=1)
+
+
+def _body_offset(thing: _Thing) -> FloatArray:
+    if thing.length_m is None or thing.heading_rad is None:
+        return np.zeros(3)
+    return thing.length_m * np.array([math.sin(thing.heading_rad), math.cos(thing.heading_rad), 0.0])
 
 
 def _things(world: World) -> list[_Thing]:

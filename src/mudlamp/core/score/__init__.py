@@ -1,0 +1,1 @@
+"""Truth against tracks."""

@@ -1,0 +1,159 @@
+"""Detection: echoes that stand out from their surround, as places in the fan's plane on the ground."""
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from mudlamp.core.arrays import Float32Array, FloatArray
+from mudlamp.core.ping import Fan, Ping, SonarSetup
+from mudlamp.core.receiver.chain import tvg_db
+from mudlamp.core.tracking import _kernels
+from mudlamp.core.tracking.bottom_line import BottomLine
+
+FALSE_ALARM = 1e-4
+# Looks that the running mean is worth: its threshold multiplier is calibrated on correlated noise (tests/core/test_detect.py).
+KEEP = 0.5
+MULTIPLIER = 6.5
+GUARD_M = 0.30
+REFERENCE_M = 0.45
+BEAM_GUARD = 5
+BEAM_REFERENCE = 14
+# Nothing weaker than this is looked at [dB re 1 m^2, after TVG]: under the smallest jig.
+FLOOR_DB = -68.0
+MOST_RUNS = 6000
+MOST_COMPONENTS = 400
+JOIN_GAP_M = 0.05
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Detection:
+    """An echo that stands out: place in the ground plane (ahead or east; depth or north) [m], with its covariance; level and extent.
+
+    `level_db` is the peak after TVG [dB re 1 m^2]; `length_m` is the extent with beam smear and pulse removed in quadrature.
+    """
+
+    place: tuple[float, float]
+    covariance: tuple[float, float, float]
+    range_m: float
+    angle_rad: float
+    level_db: float
+    length_m: float
+    cells: int
+
+
+def cfar_multiplier(reference_cells: int, false_alarm: float = FALSE_ALARM) -> float:
+    """Return the cell-averaging multiplier on the mean of N independent exponential cells, N (Pfa^(-1/N) - 1).
+
+    Source: closed form of CA-CFAR. Check values: tests/reference/statistics.toml.
+    """
+    return reference_cells * (false_alarm ** (-1.0 / reference_cells) - 1.0)
+
+
+class Detector:
+    """Finds detections in pings of one sonar set-up, on a short running mean of power."""
+
+    def __init__(self) -> None:
+        self._sonar: SonarSetup | None = None
+        self.bottom = BottomLine()
+
+    def _start(self, sonar: SonarSetup) -> None:
+        shape = (len(sonar.beam_angle_rad), len(sonar.range_m))
+        self._sonar = sonar
+        self._mean = np.zeros(shape, np.float32)
+        self._first = True
+        self._hit = np.zeros(shape, np.bool_)
+        self._prefix = np.zeros(shape[1] + 1)
+        self._beam_prefix = np.zeros((shape[0] + 1, shape[1]), np.float32)
+        self._scratch = np.zeros(shape[1], np.float32)
+        self._runs = tuple(np.zeros(MOST_RUNS, np.int32) for _ in range(4))
+        self._table = np.zeros((MOST_COMPONENTS, 11))
+        self._tvg: Float32Array = tvg_db(sonar.range_m, sonar.absorption_db_m).astype(np.float32)
+
+    def detect(self, ping: Ping) -> list[Detection]:
+        """Return the detections of a ping, strongest first."""
+        if self._sonar is not ping.setup:
+            self._start(ping.setup)
+        _kernels.blend_power(ping.echo_level_db, self._tvg, 0.0 if self._first else KEEP, self._scratch.view(np.int32), self._scratch, self._mean)
+        self._first = False
+        return self._find(ping)
+
+    def _find(self, ping: Ping) -> list[Detection]:
+        sonar = ping.setup
+        plane = PlaneGeometry(ping)
+        last_bin = self.bottom.last_bins(ping, plane.ahead, plane.down, self._mean)
+        guard, reference = max(2, round(GUARD_M / sonar.bin_m)), max(6, round(REFERENCE_M / sonar.bin_m))
+        floor = 10.0 ** (FLOOR_DB / 10.0) / MULTIPLIER
+        _kernels.threshold(self._mean, guard, reference, BEAM_GUARD, BEAM_REFERENCE, MULTIPLIER, floor, last_bin, self._prefix, self._beam_prefix, self._hit)
+        count = _kernels.components(self._hit, self._mean, max(1, round(JOIN_GAP_M / sonar.bin_m)), *self._runs, self._table)
+        found = [plane.detection(row) for row in self._table[:count] if row[5] >= 3]
+        return sorted(found, key=lambda one: -one.level_db)
+
+
+class PlaneGeometry:
+    """Turns (beam, bin) of a ping into places of the fan's plane on the ground."""
+
+    def __init__(self, ping: Ping) -> None:
+        self._ping = ping
+        sonar, pose = ping.setup, ping.pose
+        self._flat = sonar.fan is Fan.FLAT
+        angle = sonar.beam_angle_rad
+        if self._flat:
+            bearing = pose.heading_rad + angle
+            self.ahead: FloatArray = np.sin(bearing) * math.sin(pose.tilt_rad)
+            self.down: FloatArray = np.cos(bearing) * math.sin(pose.tilt_rad)
+            self.origin = (pose.x_m, pose.y_m)
+        else:
+            look = pose.tilt_rad - angle + pose.pitch_rad
+            self.ahead, self.down = np.sin(look), np.cos(look)
+            self.origin = (pose.x_m * math.sin(pose.heading_rad) + pose.y_m * math.cos(pose.heading_rad), pose.z_m)
+
+    def world(self, place: tuple[float, float]) -> tuple[float, float, float]:
+        """Return the world position [m] of a place in the plane, across taken as zero."""
+        pose = self._ping.pose
+        if self._flat:
+            east, north = place[0] - self.origin[0], place[1] - self.origin[1]
+            return (place[0], place[1], pose.z_m + math.hypot(east, north) / math.tan(max(pose.tilt_rad, 0.05)))
+        ahead = place[0] - self.origin[0]
+        return (pose.x_m + ahead * math.sin(pose.heading_rad), pose.y_m + ahead * math.cos(pose.heading_rad), place[1])
+
+    def polar(self, place: tuple[float, float]) -> tuple[float, float]:
+        """Return range [m] and beam angle [rad] of a place in the plane."""
+        pose = self._ping.pose
+        first, second = place[0] - self.origin[0], place[1] - self.origin[1]
+        if self._flat:
+            return math.hypot(first, second) / math.sin(max(pose.tilt_rad, 0.05)), math.remainder(math.atan2(first, second) - pose.heading_rad, 2.0 * math.pi)
+        return math.hypot(first, second), pose.tilt_rad + pose.pitch_rad - math.atan2(first, second)
+
+    def detection(self, row: FloatArray) -> Detection:
+        """Return the detection of a component's sums."""
+        sonar = self._ping.setup
+        power, bin_sum, beam_sum, bin2, beam2, cells, first_bin, last_bin, first_beam, last_beam, peak = (float(value) for value in row)
+        at_bin, at_beam = bin_sum / power, beam_sum / power
+        range_m = float(sonar.range_m[0]) + at_bin * sonar.bin_m
+        angle = float(sonar.beam_angle_rad[0]) + at_beam * sonar.beam_step_rad
+        ahead, down = float(np.interp(angle, sonar.beam_angle_rad, self.ahead)), float(np.interp(angle, sonar.beam_angle_rad, self.down))
+        place = (self.origin[0] + range_m * ahead, self.origin[1] + range_m * down)
+        # Centroid errors: a good part of a cell along range, half a degree across the beams; wider for extended echoes.
+        spread_r = max(bin2 / power - at_bin**2, 0.0) * sonar.bin_m**2
+        spread_a = max(beam2 / power - at_beam**2, 0.0) * (sonar.beam_step_rad * range_m) ** 2
+        var_r, var_a = 0.02**2 + 0.15 * spread_r, (0.005 * range_m) ** 2 + 0.15 * spread_a
+        covariance = (var_r * ahead**2 + var_a * down**2, (var_r - var_a) * ahead * down, var_r * down**2 + var_a * ahead**2)
+        return Detection(
+            place=place,
+            covariance=covariance,
+            range_m=range_m,
+            angle_rad=angle,
+            level_db=10.0 * math.log10(max(peak, 1e-30)),
+            length_m=self._extent(range_m, last_bin - first_bin + 1.0, last_beam - first_beam + 1.0),
+            cells=int(cells),
+        )
+
+    def _extent(self, range_m: float, bins: float, beams: float) -> float:
+        """Return a length [m] from extents, with pulse and beam smear removed in quadrature."""
+        sonar = self._ping.setup
+        pulse_m = max(sonar.sound_speed_m_s * sonar.pulse_s / 2.0, 2.0 * sonar.bin_m)
+        smear = 2.0 * sonar.beam_step_rad * range_m
+        along = max((bins * sonar.bin_m) ** 2 - (1.8 * pulse_m) ** 2, 0.0)
+        across = max((beams * sonar.beam_step_rad * range_m) ** 2 - smear**2, 0.0)
+        return math.sqrt(along + across)

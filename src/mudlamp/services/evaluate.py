@@ -1,0 +1,104 @@
+"""The tracker against the truth of simulated water: GOSPA, and F1 of reactions."""
+
+import math
+from collections import defaultdict, deque
+from dataclasses import dataclass
+
+import numpy as np
+
+from mudlamp.core.ping import Ping
+from mudlamp.core.reactions import ReactionEvent
+from mudlamp.core.scene.model import Scene
+from mudlamp.core.scene.truth import TruthRow
+from mudlamp.core.score.gospa import gospa
+from mudlamp.core.score.reactions import Reacted, TokenScore, score_reactions
+from mudlamp.core.tracking.reacting import ReactionWatch, Reported
+from mudlamp.core.tracking.track import Kind
+from mudlamp.core.tracking.tracker import Tracker, TrackView
+from mudlamp.heads.simulated import SimulatedHead
+
+CUTOFF_M = 1.0
+MATCH_M = 0.6
+SEEN_SHARE = 0.8
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Evaluation:
+    """Mean GOSPA over pings [m] with mean missed and false fish, and the reaction scores of one run."""
+
+    seed: int
+    gospa_m: float
+    missed: float
+    false: float
+    reactions: dict[str, TokenScore]
+
+
+class Evaluator:
+    """Gathers truth and tracks ping by ping, then scores them."""
+
+    def __init__(self) -> None:
+        self._gospa: list[tuple[float, float, float]] = []
+        self._seen: dict[str, deque[tuple[float, bool]]] = defaultdict(deque)
+        self._names: dict[int, list[tuple[float, str]]] = defaultdict(list)
+        self._true: list[ReactionEvent] = []
+        self._told: list[Reported] = []
+
+    def add(self, ping: Ping, tracks: list[TrackView], told: list[Reported], rows: list[TruthRow], events: list[ReactionEvent]) -> None:
+        """Take in one ping."""
+        fish = [row for row in rows if row.kind == "fish"]
+        for row in rows:
+            if row.kind in ("fish", "lure"):
+                self._seen[row.id].append((ping.time_s, row.seen))
+        views = [track for track in tracks if track.kind is Kind.FISH]
+        seen = np.array([_flat(row.range_m, row.angle_rad) for row in fish if row.seen]).reshape(-1, 2)
+        # A track on a fish that is there but not counted as seen is neither right nor false.
+        unseen = [_flat(row.range_m, row.angle_rad) for row in fish if not row.seen]
+        places = [_flat(track.range_m, track.angle_rad) for track in views]
+        free = [place for place in places if not any(math.dist(place, other) < MATCH_M for other in unseen) or any(math.dist(place, other) < MATCH_M for other in seen)]
+        result = gospa(seen, np.array(free).reshape(-1, 2), cutoff_m=CUTOFF_M)
+        half = CUTOFF_M**2 / 2.0
+        self._gospa.append((result.distance_m, result.missed / half, result.false / half))
+        for track, place in zip(views, places, strict=True):
+            near = min(fish, key=lambda row: math.dist(place, _flat(row.range_m, row.angle_rad)), default=None)
+            if near is not None and math.dist(place, _flat(near.range_m, near.angle_rad)) < MATCH_M:
+                self._names[track.number].append((ping.time_s, near.id))
+        self._true += events
+        self._told += told
+
+    def evaluation(self, seed: int) -> Evaluation:
+        """Return the scores of all pings taken in."""
+        mean = np.mean(self._gospa, axis=0)
+        truth = [Reacted(time_s=one.time_s, fish=one.fish, token=one.reaction.value) for one in self._true if self._fair(one.fish, one.time_s)]
+        told = []
+        for one in self._told:
+            name = self._name_of(int(one.event.fish), one.event.time_s)
+            if name is None or self._fair(name, one.event.time_s):
+                told.append(Reacted(time_s=one.event.time_s, fish=name or f"track {one.event.fish}", token=one.event.reaction.value))
+        return Evaluation(seed=seed, gospa_m=float(mean[0]), missed=float(mean[1]), false=float(mean[2]), reactions=dict(score_reactions(truth, told)))
+
+    def _fair(self, fish: str, time_s: float) -> bool:
+        """Return whether fish and lure were to be seen for most of a second before and after: only such reactions count."""
+        for name in (fish, "lure"):
+            near = [seen for at, seen in self._seen[name] if abs(at - time_s) <= 1.0]
+            if not near or sum(near) < SEEN_SHARE * len(near):
+                return False
+        return True
+
+    def _name_of(self, track: int, time_s: float) -> str | None:
+        near = [name for at, name in self._names.get(track, []) if abs(at - time_s) <= 1.0]
+        return max(set(near), key=near.count) if near else None
+
+
+def _flat(range_m: float, angle_rad: float) -> tuple[float, float]:
+    return (range_m * math.cos(angle_rad), range_m * math.sin(angle_rad))
+
+
+def evaluate(scene: Scene, *, seed: int, seconds: float, ping_hz: float = 15.0) -> Evaluation:
+    """Return the scores of the tracker on a scene, simulated for so long [s] at so many pings a second."""
+    head, tracker, watch, evaluator = SimulatedHead(scene, seed=seed), Tracker(), ReactionWatch(), Evaluator()
+    for number in range(round(seconds * ping_hz)):
+        ping = head.listen(number / ping_hz)
+        rows, events = head.truth()
+        tracks = tracker.update(ping)
+        evaluator.add(ping, tracks, watch.update(tracker, ping), rows, events)
+    return evaluator.evaluation(seed)
