@@ -98,7 +98,7 @@ def components(hit, power, gap, run_first, run_last, run_beam, parent, table):  
     """Join hits into components and sum them up; return how many.
 
     Runs along range (broken by at most `gap` misses) are joined to overlapping runs of the beam before (union-find).
-    Columns of `table`: power, power x bin, power x beam, power x bin^2, power x beam^2, cells, first bin, last bin, first beam, last beam, peak.
+    Columns of `table`: power, power x bin, power x beam, power x bin^2, power x beam^2, cells, peak.
     """
     beams, bins = hit.shape
     most = run_first.shape[0]
@@ -139,10 +139,6 @@ def components(hit, power, gap, run_first, run_last, run_beam, parent, table):  
     for i in range(runs):
         if parent[i] == i and count < table.shape[0]:
             table[count, :] = 0.0
-            table[count, 6] = 1e9
-            table[count, 8] = 1e9
-            table[count, 7] = -1.0
-            table[count, 9] = -1.0
             parent[i] = -count - 1
             count += 1
         elif parent[i] == i:
@@ -163,11 +159,7 @@ def components(hit, power, gap, run_first, run_last, run_beam, parent, table):  
             table[row, 3] += p * k * k
             table[row, 4] += p * b * b
             table[row, 5] += 1.0
-            table[row, 10] = max(table[row, 10], p)
-        table[row, 6] = min(table[row, 6], run_first[i])
-        table[row, 7] = max(table[row, 7], run_last[i])
-        table[row, 8] = min(table[row, 8], b)
-        table[row, 9] = max(table[row, 9], b)
+            table[row, 6] = max(table[row, 6], p)
     return count
 
 

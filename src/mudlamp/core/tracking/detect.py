@@ -24,6 +24,10 @@ FLOOR_DB = -68.0
 MOST_RUNS = 6000
 MOST_COMPONENTS = 400
 JOIN_GAP_M = 0.05
+# Half-power beam width of the usual facet in units of wavelength / aperture (Taylor, nbar 4, -30 dB), and Gaussian widths.
+BEAM_WIDTH_X = 1.1247
+APERTURE_M = 0.10
+SIGMAS_A_WIDTH = 2.355
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -67,7 +71,7 @@ class Detector:
         self._beam_prefix = np.zeros((shape[0] + 1, shape[1]), np.float32)
         self._scratch = np.zeros(shape[1], np.float32)
         self._runs = tuple(np.zeros(MOST_RUNS, np.int32) for _ in range(4))
-        self._table = np.zeros((MOST_COMPONENTS, 11))
+        self._table = np.zeros((MOST_COMPONENTS, 7))
         self._tvg: Float32Array = tvg_db(sonar.range_m, sonar.absorption_db_m).astype(np.float32)
 
     def detect(self, ping: Ping) -> list[Detection]:
@@ -128,7 +132,7 @@ class PlaneGeometry:
     def detection(self, row: FloatArray) -> Detection:
         """Return the detection of a component's sums."""
         sonar = self._ping.setup
-        power, bin_sum, beam_sum, bin2, beam2, cells, first_bin, last_bin, first_beam, last_beam, peak = (float(value) for value in row)
+        power, bin_sum, beam_sum, bin2, beam2, cells, peak = (float(value) for value in row)
         at_bin, at_beam = bin_sum / power, beam_sum / power
         range_m = float(sonar.range_m[0]) + at_bin * sonar.bin_m
         angle = float(sonar.beam_angle_rad[0]) + at_beam * sonar.beam_step_rad
@@ -145,15 +149,18 @@ class PlaneGeometry:
             range_m=range_m,
             angle_rad=angle,
             level_db=10.0 * math.log10(max(peak, 1e-30)),
-            length_m=self._extent(range_m, last_bin - first_bin + 1.0, last_beam - first_beam + 1.0),
+            length_m=self._length(range_m, spread_r, spread_a),
             cells=int(cells),
         )
 
-    def _extent(self, range_m: float, bins: float, beams: float) -> float:
-        """Return a length [m] from extents, with pulse and beam smear removed in quadrature."""
+    def _length(self, range_m: float, spread_r: float, spread_a: float) -> float:
+        """Return a length [m] from power-weighted variances [m^2], with pulse and beam smear removed in quadrature.
+
+        A line of even strength has a variance of a twelfth of its length squared.
+        """
         sonar = self._ping.setup
         pulse_m = max(sonar.sound_speed_m_s * sonar.pulse_s / 2.0, 2.0 * sonar.bin_m)
-        smear = 2.0 * sonar.beam_step_rad * range_m
-        along = max((bins * sonar.bin_m) ** 2 - (1.8 * pulse_m) ** 2, 0.0)
-        across = max((beams * sonar.beam_step_rad * range_m) ** 2 - smear**2, 0.0)
-        return math.sqrt(along + across)
+        width_rad = BEAM_WIDTH_X * sonar.sound_speed_m_s / sonar.carrier_hz / APERTURE_M
+        along = max(spread_r - (pulse_m / SIGMAS_A_WIDTH) ** 2, 0.0)
+        across = max(spread_a - (range_m * width_rad / SIGMAS_A_WIDTH) ** 2, 0.0)
+        return math.sqrt(12.0 * (along + across))

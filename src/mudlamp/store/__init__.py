@@ -1,0 +1,1 @@
+"""PostgreSQL: tables, their migrations, and the queries that return plain dataclasses."""

@@ -1,0 +1,68 @@
+"""The connection: engine, sessions of work, migrations, and what to say when the database is away."""
+
+import contextlib
+from collections.abc import Iterator
+from importlib import resources
+
+from sqlalchemy import Engine, create_engine, make_url, text
+from sqlalchemy.exc import DBAPIError, OperationalError
+from sqlalchemy.orm import Session
+
+from mudlamp.core.errors import UnavailableError
+
+POOL = 6
+
+
+def connect(url: str) -> Engine:
+    """Return an engine for a PostgreSQL address; connections that died are noticed before they are used."""
+    return create_engine(url, pool_pre_ping=True, pool_size=POOL, max_overflow=4, pool_timeout=3, connect_args={"connect_timeout": 3, "options": "-c statement_timeout=15000"})
+
+
+def ensure_database(url: str) -> None:
+    """Make the database of `url` where it is not there yet."""
+    wanted = make_url(url)
+    server = create_engine(wanted.set(database="postgres"), isolation_level="AUTOCOMMIT")
+    try:
+        with server.connect() as connection:
+            there = connection.execute(text("select 1 from pg_database where datname = :name"), {"name": wanted.database}).scalar()
+            if not there:
+                quoted = str(wanted.database).replace('"', '""')
+                connection.execute(text(f'create database "{quoted}"'))
+    finally:
+        server.dispose()
+
+
+def migrate(engine: Engine) -> None:
+    """Bring the schema to the newest revision."""
+    from alembic import command  # noqa: PLC0415 - heavy, and needed once a start
+    from alembic.config import Config  # noqa: PLC0415
+
+    config = Config()
+    config.set_main_option("script_location", str(resources.files("mudlamp.store").joinpath("migrations")))
+    with engine.begin() as connection:
+        config.attributes["connection"] = connection
+        command.upgrade(config, "head")
+
+
+@contextlib.contextmanager
+def work(engine: Engine) -> Iterator[Session]:
+    """One transaction: committed when the block ends, rolled back when it raises; UnavailableError where the database is away."""
+    try:
+        with Session(engine) as session, session.begin():
+            yield session
+    except OperationalError as error:
+        raise UnavailableError("the database is away; nothing was saved") from error
+    except DBAPIError as error:
+        if error.connection_invalidated:
+            raise UnavailableError("the database went away; nothing was saved") from error
+        raise
+
+
+def is_up(engine: Engine) -> bool:
+    """Return whether the database answers."""
+    try:
+        with engine.connect() as connection:
+            connection.execute(text("select 1"))
+    except DBAPIError:
+        return False
+    return True

@@ -1,0 +1,270 @@
+"""Queries of the log. Rows go in by insert-or-ignore on their key, so that saying a thing twice does no harm."""
+
+import datetime as dt
+import uuid
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from sqlalchemy import Engine, delete, func, select, update
+from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.orm import Session
+
+from mudlamp.core.errors import DomainError
+from mudlamp.store.database import work
+from mudlamp.store.models import AnglerRow, Base, ReactionRow, SessionRow, SetupChangeRow, ShotRow, TripRow
+
+DEMO_SHOTS_KEPT = 50
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Angler:
+    """Who fishes."""
+
+    id: uuid.UUID
+    name: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SessionSummary:
+    """A session in the list: when, where, what came of it."""
+
+    id: uuid.UUID
+    source: str
+    title: str
+    scene: str
+    state: str
+    angler: str | None
+    started_at: dt.datetime
+    ended_at: dt.datetime | None
+    shots: int
+    reactions: Mapping[str, int]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LoggedSetup:
+    """A set-up from a moment of a session on."""
+
+    session_s: float
+    values: Mapping[str, Any]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LoggedReaction:
+    """A reaction; `token` is the machine's, `corrected` the angler's."""
+
+    id: uuid.UUID
+    shot_id: uuid.UUID | None
+    track: str
+    session_s: float
+    token: str
+    corrected: str | None
+    cause: str
+    confidence: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LoggedShot:
+    """A shot with its reactions."""
+
+    id: uuid.UUID
+    source: str
+    number: int
+    start_s: float
+    end_s: float | None
+    at: dt.datetime
+    ahead_m: float
+    head_kg: float
+    outcome: str | None
+    reactions: Sequence[LoggedReaction]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SessionDetail:
+    """A session, whole; `loose` are reactions outside any shot."""
+
+    summary: SessionSummary
+    setups: Sequence[LoggedSetup]
+    shots: Sequence[LoggedShot]
+    loose: Sequence[LoggedReaction]
+
+
+def put(engine: Engine, rows: Sequence[tuple[type[Base], Mapping[str, Any]]]) -> None:
+    """Write rows in one transaction: a row whose key is there already is left as it is, but for what a later word settles.
+
+    A shot's end and outcome and a session's state are settled later than they are born: those columns are brought up to date.
+    """
+    with work(engine) as session:
+        for model, values in rows:
+            _put_one(session, model, values)
+
+
+_SETTLED = {ShotRow: ("end_s", "outcome"), SessionRow: ("state", "ended_at")}
+
+
+def _put_one(session: Session, model: type[Base], values: Mapping[str, Any]) -> None:
+    statement = insert(model).values(**values)
+    later = {name: values[name] for name in _SETTLED.get(model, ()) if values.get(name) is not None}
+    if later:
+        session.execute(statement.on_conflict_do_update(index_elements=["id"], set_=later))
+    else:
+        session.execute(statement.on_conflict_do_nothing(index_elements=["id"]))
+
+
+def remember_angler(engine: Engine, name: str, *, now: dt.datetime) -> Angler:
+    """Return the angler of a name or initials, made where new; raise DomainError for an empty or overlong one."""
+    cleaned = " ".join(name.split())
+    if not 1 <= len(cleaned) <= 40:
+        raise DomainError(f"name is {len(cleaned)} characters long: it must be 1 to 40 characters")
+    with work(engine) as session:
+        session.execute(insert(AnglerRow).values(id=uuid.uuid4(), name=cleaned, created_at=now).on_conflict_do_nothing(index_elements=["name"]))
+        row = session.execute(select(AnglerRow).where(AnglerRow.name == cleaned)).scalar_one()
+        return Angler(id=row.id, name=row.name)
+
+
+def angler(engine: Engine, key: uuid.UUID) -> Angler | None:
+    """Return an angler by key, or None."""
+    with work(engine) as session:
+        row = session.get(AnglerRow, key)
+        return None if row is None else Angler(id=row.id, name=row.name)
+
+
+def mark_interrupted(engine: Engine, *, now: dt.datetime) -> int:
+    """Mark sessions that a crash left running as interrupted; return how many."""
+    with work(engine) as session:
+        done = session.execute(update(SessionRow).where(SessionRow.state == "running").values(state="interrupted", ended_at=now))
+        return int(done.rowcount)  # type: ignore[attr-defined]
+
+
+def trim_demo(engine: Engine) -> None:
+    """Keep only the newest demo shots that a scripted angler made on a page; the demo trips stay whole."""
+    with work(engine) as session:
+        keep = (
+            select(ShotRow.id)
+            .join(SessionRow)
+            .where(ShotRow.source == "demo", SessionRow.trip_id.is_(None))
+            .order_by(ShotRow.at.desc())
+            .limit(DEMO_SHOTS_KEPT)
+        )
+        scripted = select(ShotRow.id).join(SessionRow).where(ShotRow.source == "demo", SessionRow.trip_id.is_(None))
+        gone = select(scripted.subquery().c.id).where(scripted.subquery().c.id.not_in(keep))
+        session.execute(delete(ReactionRow).where(ReactionRow.shot_id.in_(gone)))
+        session.execute(delete(ShotRow).where(ShotRow.id.in_(gone)))
+
+
+def sessions(engine: Engine, *, with_demo: bool, limit: int = 50, before: dt.datetime | None = None) -> list[SessionSummary]:
+    """Return sessions, newest first; without the demo, what the demo and the scripted angler did is left out and not counted."""
+    with work(engine) as session:
+        query = select(SessionRow, AnglerRow.name).outerjoin(AnglerRow).order_by(SessionRow.started_at.desc(), SessionRow.id).limit(limit)
+        if before is not None:
+            query = query.where(SessionRow.started_at < before)
+        if not with_demo:
+            query = query.where(SessionRow.source != "demo")
+        rows = session.execute(query).all()
+        keys = [row.id for row, _ in rows]
+        return [_summary(row, name, *counts) for (row, name), counts in zip(rows, _counts(session, keys, with_demo=with_demo), strict=True)]
+
+
+def _counts(session: Session, keys: list[uuid.UUID], *, with_demo: bool) -> list[tuple[int, dict[str, int]]]:
+    shot_query = select(ShotRow.session_id, func.count()).where(ShotRow.session_id.in_(keys)).group_by(ShotRow.session_id)
+    token = func.coalesce(ReactionRow.corrected, ReactionRow.token)
+    reaction_query = select(ReactionRow.session_id, token, func.count()).where(ReactionRow.session_id.in_(keys)).group_by(ReactionRow.session_id, token)
+    if not with_demo:
+        shot_query = shot_query.where(ShotRow.source != "demo")
+        reaction_query = reaction_query.where(ReactionRow.source != "demo")
+    shots = {key: int(count) for key, count in session.execute(shot_query).all()}
+    reactions: dict[uuid.UUID, dict[str, int]] = {}
+    for key, name, count in session.execute(reaction_query).all():
+        reactions.setdefault(key, {})[name] = int(count)
+    return [(shots.get(key, 0), reactions.get(key, {})) for key in keys]
+
+
+def _summary(row: SessionRow, name: str | None, shots: int, reactions: Mapping[str, int]) -> SessionSummary:
+    return SessionSummary(
+        id=row.id,
+        source=row.source,
+        title=row.title,
+        scene=row.scene,
+        state=row.state,
+        angler=name,
+        started_at=row.started_at,
+        ended_at=row.ended_at,
+        shots=shots,
+        reactions=reactions,
+    )
+
+
+def session_detail(engine: Engine, key: uuid.UUID, *, with_demo: bool) -> SessionDetail | None:
+    """Return a session with its set-ups, shots and reactions, or None where there is none of that key."""
+    with work(engine) as session:
+        found = session.execute(select(SessionRow, AnglerRow.name).outerjoin(AnglerRow).where(SessionRow.id == key)).one_or_none()
+        if found is None:
+            return None
+        row, name = found
+        shown = with_demo or row.source == "demo"
+        setups = session.execute(select(SetupChangeRow).where(SetupChangeRow.session_id == key).order_by(SetupChangeRow.session_s)).scalars().all()
+        shot_query = select(ShotRow).where(ShotRow.session_id == key).order_by(ShotRow.number)
+        reaction_query = select(ReactionRow).where(ReactionRow.session_id == key).order_by(ReactionRow.session_s)
+        if not shown:
+            shot_query, reaction_query = shot_query.where(ShotRow.source != "demo"), reaction_query.where(ReactionRow.source != "demo")
+        reactions = [_reaction(one) for one in session.execute(reaction_query).scalars()]
+        shots = [_shot(one, [each for each in reactions if each.shot_id == one.id]) for one in session.execute(shot_query).scalars()]
+        counts = _counts(session, [key], with_demo=shown)[0]
+        return SessionDetail(
+            summary=_summary(row, name, *counts),
+            setups=[LoggedSetup(session_s=one.session_s, values=one.values) for one in setups],
+            shots=shots,
+            loose=[each for each in reactions if each.shot_id is None],
+        )
+
+
+def _shot(row: ShotRow, reactions: Sequence[LoggedReaction]) -> LoggedShot:
+    return LoggedShot(
+        id=row.id,
+        source=row.source,
+        number=row.number,
+        start_s=row.start_s,
+        end_s=row.end_s,
+        at=row.at,
+        ahead_m=row.ahead_m,
+        head_kg=row.head_kg,
+        outcome=row.outcome,
+        reactions=reactions,
+    )
+
+
+def _reaction(row: ReactionRow) -> LoggedReaction:
+    return LoggedReaction(
+        id=row.id,
+        shot_id=row.shot_id,
+        track=row.track,
+        session_s=row.session_s,
+        token=row.token,
+        corrected=row.corrected,
+        cause=row.cause,
+        confidence=row.confidence,
+    )
+
+
+def correct_reaction(engine: Engine, key: uuid.UUID, token: str | None) -> LoggedReaction | None:
+    """Set (or with None take back) the angler's word for a reaction; return it, or None where there is none of that key."""
+    with work(engine) as session:
+        row = session.get(ReactionRow, key)
+        if row is None:
+            return None
+        row.corrected = token
+        session.flush()
+        return _reaction(row)
+
+
+def trip_count(engine: Engine) -> int:
+    """Return how many trips there are."""
+    with work(engine) as session:
+        return int(session.execute(select(func.count()).select_from(TripRow)).scalar_one())
+
+
+def empty(engine: Engine) -> None:
+    """Delete everything that was logged."""
+    with work(engine) as session:
+        for model in (SessionRow, TripRow, AnglerRow):
+            session.execute(delete(model))

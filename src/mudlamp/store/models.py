@@ -1,0 +1,126 @@
+"""The tables. Keys are UUIDs made where the record is born; times are UTC; units are SI; every row of fishing has its source."""
+
+import datetime as dt
+import uuid
+from typing import Any
+
+from sqlalchemy import ARRAY, CheckConstraint, DateTime, Double, ForeignKey, Index, Integer, String, Text
+from sqlalchemy.dialects.postgresql import JSONB, UUID
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
+
+SOURCES = ("demo", "simulated", "recorded", "real")
+SESSION_STATES = ("running", "ended", "interrupted")
+_SOURCE_RULE = "source in ('demo', 'simulated', 'recorded', 'real')"
+
+Key = UUID(as_uuid=True)
+Moment = DateTime(timezone=True)
+
+
+class Base(DeclarativeBase):
+    """The root of all tables."""
+
+
+class AnglerRow(Base):
+    """Who fishes: a name or initials, no password; a device remembers who."""
+
+    __tablename__ = "angler"
+    id: Mapped[uuid.UUID] = mapped_column(Key, primary_key=True)
+    name: Mapped[str] = mapped_column(String(40), unique=True)
+    created_at: Mapped[dt.datetime] = mapped_column(Moment)
+
+
+class TripRow(Base):
+    """A day on a water."""
+
+    __tablename__ = "trip"
+    __table_args__ = (CheckConstraint(_SOURCE_RULE, name="source"),)
+    id: Mapped[uuid.UUID] = mapped_column(Key, primary_key=True)
+    source: Mapped[str] = mapped_column(String(10))
+    title: Mapped[str] = mapped_column(String(120))
+    water: Mapped[str] = mapped_column(String(80))
+    day: Mapped[dt.datetime] = mapped_column(Moment)
+    notes: Mapped[str] = mapped_column(Text)
+
+
+class SessionRow(Base):
+    """One run of pings: from a simulated water, a recording or a head."""
+
+    __tablename__ = "session"
+    __table_args__ = (
+        CheckConstraint(_SOURCE_RULE, name="source"),
+        CheckConstraint("state in ('running', 'ended', 'interrupted')", name="state"),
+        Index("ix_session_started", "started_at"),
+    )
+    id: Mapped[uuid.UUID] = mapped_column(Key, primary_key=True)
+    source: Mapped[str] = mapped_column(String(10))
+    trip_id: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("trip.id", ondelete="CASCADE"))
+    angler_id: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("angler.id", ondelete="SET NULL"))
+    device: Mapped[uuid.UUID | None] = mapped_column(Key)
+    scene: Mapped[str] = mapped_column(String(40))
+    title: Mapped[str] = mapped_column(String(120))
+    seed: Mapped[int | None] = mapped_column(Integer)
+    state: Mapped[str] = mapped_column(String(12))
+    started_at: Mapped[dt.datetime] = mapped_column(Moment)
+    ended_at: Mapped[dt.datetime | None] = mapped_column(Moment)
+
+
+class SetupChangeRow(Base):
+    """The set-up from a moment on: all controls by their edge names."""
+
+    __tablename__ = "setup_change"
+    __table_args__ = (Index("ix_setup_change_session", "session_id", "session_s"),)
+    id: Mapped[uuid.UUID] = mapped_column(Key, primary_key=True)
+    session_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("session.id", ondelete="CASCADE"))
+    session_s: Mapped[float] = mapped_column(Double)
+    values: Mapped[dict[str, Any]] = mapped_column(JSONB)
+
+
+class ShotRow(Base):
+    """One presentation of a lure."""
+
+    __tablename__ = "shot"
+    __table_args__ = (CheckConstraint(_SOURCE_RULE, name="source"), Index("ix_shot_session", "session_id", "number"))
+    id: Mapped[uuid.UUID] = mapped_column(Key, primary_key=True)
+    session_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("session.id", ondelete="CASCADE"))
+    source: Mapped[str] = mapped_column(String(10))
+    number: Mapped[int] = mapped_column(Integer)
+    start_s: Mapped[float] = mapped_column(Double)
+    end_s: Mapped[float | None] = mapped_column(Double)
+    at: Mapped[dt.datetime] = mapped_column(Moment)
+    ahead_m: Mapped[float] = mapped_column(Double)
+    head_kg: Mapped[float] = mapped_column(Double)
+    outcome: Mapped[str | None] = mapped_column(String(12))
+
+
+class ReactionRow(Base):
+    """What a fish did: the machine's token, and the angler's correction where there is one."""
+
+    __tablename__ = "reaction"
+    __table_args__ = (CheckConstraint(_SOURCE_RULE, name="source"), Index("ix_reaction_session", "session_id", "session_s"))
+    id: Mapped[uuid.UUID] = mapped_column(Key, primary_key=True)
+    session_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("session.id", ondelete="CASCADE"))
+    shot_id: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("shot.id", ondelete="SET NULL"))
+    source: Mapped[str] = mapped_column(String(10))
+    track: Mapped[str] = mapped_column(String(20))
+    session_s: Mapped[float] = mapped_column(Double)
+    token: Mapped[str] = mapped_column(String(20))
+    corrected: Mapped[str | None] = mapped_column(String(20))
+    cause: Mapped[str] = mapped_column(String(10))
+    confidence: Mapped[float] = mapped_column(Double)
+
+
+class TrackRow(Base):
+    """A track in short: when, what, how long; a thinned path of (time, ahead, down), never pings."""
+
+    __tablename__ = "track"
+    __table_args__ = (CheckConstraint(_SOURCE_RULE, name="source"), Index("ix_track_session", "session_id"))
+    id: Mapped[uuid.UUID] = mapped_column(Key, primary_key=True)
+    session_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("session.id", ondelete="CASCADE"))
+    source: Mapped[str] = mapped_column(String(10))
+    number: Mapped[int] = mapped_column(Integer)
+    first_s: Mapped[float] = mapped_column(Double)
+    last_s: Mapped[float] = mapped_column(Double)
+    kind: Mapped[str] = mapped_column(String(10))
+    odds: Mapped[dict[str, float]] = mapped_column(JSONB)
+    length_m: Mapped[float] = mapped_column(Double)
+    path: Mapped[list[float]] = mapped_column(ARRAY(Double))
