@@ -58,10 +58,14 @@ class SimulatedHead:
         self._number += 1
         return self._last
 
+    def rows(self) -> list[TruthRow]:
+        """Return what was really there at the last ping."""
+        if self._last is None:
+            return []
+        return truth_rows(self.world, self._synthesizer, self._scatterers, pose=self._last.pose)
+
     def truth(self) -> tuple[list[TruthRow], list[ReactionEvent]]:
         """Return what was really there at the last ping, and the reactions fulfilled since the one before."""
         if self._last is None:
             return [], []
-        pose = self._last.pose
-        rows = truth_rows(self.world, self._synthesizer, self._scatterers, pose=pose)
-        return rows, self.world.judge(pose, self.acquisition.fan)
+        return self.rows(), self.world.judge(self._last.pose, self.acquisition.fan)

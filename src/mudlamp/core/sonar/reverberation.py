@@ -2,10 +2,12 @@
 
 import math
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
 from mudlamp.core.arrays import Float32Array, FloatArray
+from mudlamp.core.chance import stream
 from mudlamp.core.sonar import pattern
 from mudlamp.core.sonar.transducer import Profile
 from mudlamp.core.water.clarity import Suspension
@@ -133,30 +135,35 @@ def _ring_down(range_m: FloatArray, pulse_m: float) -> FloatArray:
     return (10.0 ** ((-62.0 - 40.0 * range_m / 1.0 - 10.0 * (range_m > 4 * pulse_m)) / 10.0))[:, None]
 
 
-def speckle_table(*, rng: np.random.Generator, pulse_bins: float, beam_steps: float) -> tuple[Float32Array, Float32Array]:
+@lru_cache(maxsize=24)
+def speckle_table(*, pulse_bins: float, beam_steps: float, repeat: int) -> tuple[Float32Array, Float32Array]:
     """Return a periodic unit-power complex Gaussian field, shaped by pulse and beam, as real and imaginary parts.
 
     Parameters
     ----------
     pulse_bins, beam_steps : float
         Half-power widths of pulse and beam, in range bins and beam steps.
+    repeat : int
+        How many of the first columns stand again behind the last, so that a window needs no wrapping along beams.
 
     Returns
     -------
-    two (SPECKLE_ROWS, SPECKLE_COLUMNS) ndarrays of float32
-        Real and imaginary part; mean power 1; neighbors correlate as the field of many scatterers would.
+    two (SPECKLE_ROWS, SPECKLE_COLUMNS + repeat) ndarrays of float32
+        Real and imaginary part; mean power 1; neighbors correlate as the field of many scatterers would. The field is always the
+        same: chance lies in where a ping's window of it begins.
 
     Notes
     -----
     Source: circular complex Gaussian statistics of many scatterers in a cell (Goodman 1985).
     """
+    rng = stream(0, "speckle")
     shape = (SPECKLE_ROWS, SPECKLE_COLUMNS)
-    white = rng.standard_normal(shape) + 1j * rng.standard_normal(shape)
-    rows = _transfer(SPECKLE_ROWS, pulse_bins)
-    columns = _transfer(SPECKLE_COLUMNS, beam_steps)
+    white = rng.standard_normal(shape, dtype=np.float32) + np.complex64(1j) * rng.standard_normal(shape, dtype=np.float32)
+    rows = _transfer(SPECKLE_ROWS, pulse_bins).astype(np.float32)
+    columns = _transfer(SPECKLE_COLUMNS, beam_steps).astype(np.float32)
     field = np.fft.ifft2(np.fft.fft2(white) * rows[:, None] * columns[None, :])
-    field /= math.sqrt(float(np.mean(np.abs(field) ** 2)))
-    return field.real.astype(np.float32), field.imag.astype(np.float32)
+    field = np.concatenate((field, field[:, :repeat]), axis=1) / math.sqrt(float(np.mean(np.abs(field) ** 2)))
+    return np.ascontiguousarray(field.real, dtype=np.float32), np.ascontiguousarray(field.imag, dtype=np.float32)
 
 
 def _transfer(length: int, half_power_width: float) -> FloatArray:

@@ -106,9 +106,9 @@ class Synthesizer:
         self._leak = np.zeros(shape[0])
         self._pattern = np.zeros(shape[1], np.float32)
         beam_steps = 1.1247 * self._wavelength_m / self._profile.aperture_m / self.setup.beam_step_rad
-        table = reverberation.speckle_table(rng=self._noise_rng, pulse_bins=self._pulse_m / self.setup.bin_m, beam_steps=beam_steps)
-        # The first columns again behind the last, so that a window needs no wrapping along beams.
-        self._speckle = tuple(np.concatenate((part, part[:, : shape[1]]), axis=1) for part in table)
+        # Rounded, so that a Reach dragged back and forth finds its table again.
+        pulse_bins = round(self._pulse_m / self.setup.bin_m, 1)
+        self._speckle = reverberation.speckle_table(pulse_bins=pulse_bins, beam_steps=round(beam_steps, 3), repeat=shape[1])
 
     @property
     def attenuation_db_m(self) -> float:
