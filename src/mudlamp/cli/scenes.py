@@ -2,8 +2,7 @@
 
 from mudlamp.cli.answer import give
 from mudlamp.cli.arguments import Parser
-from mudlamp.core.units import feet
-from mudlamp.formats.scene_file import stock_scenes
+from mudlamp.services.water import scene_rows
 
 
 def run(words: list[str]) -> int:
@@ -11,16 +10,6 @@ def run(words: list[str]) -> int:
     parser = Parser(prog="lamp scenes", description="The stock scenes.")
     parser.add_argument("--json", action="store_true", help="answer in JSON")
     options = parser.parse_args(words)
-    rows = [
-        {
-            "name": scene.name,
-            "title": scene.title,
-            "teaches": scene.teaches,
-            "depth_ft": None if scene.depth_m is None else round(feet(scene.depth_m), 1),
-            "reach_ft": round(feet(scene.transducer.reach_m), 1),
-            "fish": scene.fish_count,
-        }
-        for scene in stock_scenes()
-    ]
+    rows = scene_rows()
     give({"scenes": rows}, as_json=options.json, lines=[f"{row['name']}: {row['title']}. {row['teaches']}" for row in rows])
     return 0

@@ -1,9 +1,11 @@
 """`./lamp water`: sound speed, absorption, ping limit."""
 
+from dataclasses import asdict
+
 from mudlamp.cli.answer import give
 from mudlamp.cli.arguments import Parser, ranged
-from mudlamp.core.units import degc_from_degf, feet, meters
-from mudlamp.core.water.sound import absorption_db_per_m, ping_limit_hz, sound_speed_m_s
+from mudlamp.core.units import feet
+from mudlamp.services.water import sound_in_water
 
 
 def run(words: list[str]) -> int:
@@ -14,17 +16,14 @@ def run(words: list[str]) -> int:
     parser.add_argument("--reach-ft", type=ranged(1.0, 400.0, "ft"), default=40.0, help="range that a ping must cover, 1 to 400 ft (default 40)")
     parser.add_argument("--json", action="store_true", help="answer in JSON")
     options = parser.parse_args(words)
-    temperature = degc_from_degf(options.temp_f)
-    speed = float(sound_speed_m_s(temperature_degc=temperature))
-    absorption = float(absorption_db_per_m(carrier_hz=options.freq_khz * 1000.0, temperature_degc=temperature))
-    limit = ping_limit_hz(range_m=meters(options.reach_ft), speed_m_s=speed)
+    found = sound_in_water(temp_f=options.temp_f, freq_khz=options.freq_khz, reach_ft=options.reach_ft)
     give(
-        {"sound_speed_m_s": speed, "absorption_db_m": absorption, "ping_limit_hz": limit},
+        asdict(found),
         as_json=options.json,
         lines=[
-            f"sound speed {feet(speed):.0f} ft/s ({speed:.1f} m/s)",
-            f"absorption {absorption:.3f} dB/m one way at {options.freq_khz:g} kHz",
-            f"at most {limit:.1f} pings a second to {options.reach_ft:g} ft",
+            f"sound speed {feet(found.sound_speed_m_s):.0f} ft/s ({found.sound_speed_m_s:.1f} m/s)",
+            f"absorption {found.absorption_db_m:.3f} dB/m one way at {options.freq_khz:g} kHz",
+            f"at most {found.ping_limit_hz:.1f} pings a second to {options.reach_ft:g} ft",
         ],
     )
     return 0

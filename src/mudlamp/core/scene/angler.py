@@ -8,6 +8,7 @@ import numpy as np
 from mudlamp.core.arrays import FloatArray
 from mudlamp.core.scene.fish import Fish, Mode
 from mudlamp.core.scene.lure import Lure, LureState
+from mudlamp.core.vectors import length
 
 FIRST_THROW_S = 1.5
 REST_S = 2.5
@@ -59,7 +60,7 @@ class ScriptedAngler:
         wait = FIRST_THROW_S if self._target is None else REST_S
         if time_s - self._idle_since_s < wait:
             return
-        choices = [one for one in fish if one.mode is Mode.HOLD and float(np.linalg.norm(one.position_m - boat_m)) > 3.0]
+        choices = [one for one in fish if one.mode is Mode.HOLD and length(one.position_m - boat_m) > 3.0]
         if not choices:
             return
         self._target = choices[int(self._rng.integers(len(choices)))]
@@ -78,7 +79,7 @@ class ScriptedAngler:
             if lure.position_m[2] >= target.position_m[2] - ABOVE_M + 0.1:
                 hands.reel(True)
             return
-        ahead = float(np.linalg.norm(lure.position_m[:2] - boat_m[:2]) - np.linalg.norm(target.position_m[:2] - boat_m[:2]))
+        ahead = length(lure.position_m[:2] - boat_m[:2]) - length(target.position_m[:2] - boat_m[:2])
         if time_s - self._thrown_s > LONGEST_SHOT_S or ahead < -1.3:
             hands.reel(True)
             return

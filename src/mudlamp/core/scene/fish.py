@@ -12,6 +12,7 @@ import numpy as np
 from mudlamp.core.arrays import FloatArray
 from mudlamp.core.scene.lure import Lure, LureState
 from mudlamp.core.scene.species import Species
+from mudlamp.core.vectors import length
 
 
 class Mode(StrEnum):
@@ -105,7 +106,7 @@ class Fish:
         self.position_m = self.position_m + self.velocity_m_s * around.dt_s
         low, high = HEADROOM_M, around.bottom_m - 0.12
         self.position_m[2] = min(max(float(self.position_m[2]), low), max(high, low))
-        speed = float(np.linalg.norm(self.velocity_m_s))
+        speed = length(self.velocity_m_s)
         # Tail beat by speed in lengths per second: f = (4 / 3) (V / L + 1) (Bainbridge 1958, from memory), slower at rest.
         beat_hz = 0.6 if speed < 0.1 * self.length_m else (speed / self.length_m + 1.0) / 0.75
         self.tail_phase_rad += 2.0 * math.pi * min(beat_hz, 12.0) * around.dt_s
@@ -114,7 +115,7 @@ class Fish:
         """Flee from a place [m]: one burst, then a glide."""
         away = self.position_m - from_m
         away[2] = 0.3 * away[2] + 0.1
-        self._flight = away / max(float(np.linalg.norm(away)), 1e-6)
+        self._flight = away / max(length(away), 1e-6)
         self.mode = Mode.BOLT
         self._until_s = time_s + float(self._rng.uniform(0.55, 0.8))
         self._face(self._flight, 10.0)
@@ -131,7 +132,7 @@ class Fish:
     # The lure, as the fish sees it.
 
     def _fears_boat(self, around: Surroundings) -> bool:
-        distance = float(np.linalg.norm(self.position_m - around.boat_m))
+        distance = length(self.position_m - around.boat_m)
         return distance < BOAT_FEAR_M * (0.6 + 0.8 * self._wary) and self._chance(0.8, around.dt_s)
 
     def _chance(self, rate_hz: float, dt_s: float) -> bool:
@@ -142,12 +143,12 @@ class Fish:
         if lure is None or lure.state not in (LureState.SINKING, LureState.TIGHT):
             return None
         offset = lure.position_m - self.head_m
-        return lure, offset, float(np.linalg.norm(offset))
+        return lure, offset, length(offset)
 
     def _interest_hz(self, lure: Lure, offset: FloatArray) -> float:
         """Return how readily it answers a lure it sees: more above its nose than below it, more slow than fast."""
         height = 1.0 if offset[2] <= 0.05 else 0.25
-        speed = float(np.linalg.norm(lure.velocity_m_s))
+        speed = length(lure.velocity_m_s)
         pace = 1.0 if speed < 0.6 else max(0.15, 1.6 - speed)
         return 1.3 * (0.25 + self._mood) * height * pace
 
@@ -166,13 +167,13 @@ class Fish:
         turn = 0.35 * around.time_s
         sway = 0.02 * np.sin(turn * np.array([1.0, 1.3, 0.8]) + self._sway_phase)
         pull = (self.home_m + sway - self.position_m) * 0.4
-        self._swim(pull * min(1.0, 0.05 / max(float(np.linalg.norm(pull)), 1e-6)), around.dt_s, 2.0)
+        self._swim(pull * min(1.0, 0.05 / max(length(pull), 1e-6)), around.dt_s, 2.0)
         self.heading_rad += 0.05 * math.sin(0.5 * around.time_s + self._sway_phase[0]) * around.dt_s
         seen = self._offset(around)
         if seen is None or around.time_s < self._rested_s:
             return
         lure, offset, gap = seen
-        speed = float(np.linalg.norm(lure.velocity_m_s))
+        speed = length(lure.velocity_m_s)
         if gap < 0.35 and speed > 0.45 and self._chance(2.2 * self._wary, around.dt_s):
             self.bolt(from_m=lure.position_m, time_s=around.time_s)
         elif gap < around.sight_m and self._chance(self._interest_hz(lure, offset), around.dt_s):
@@ -209,7 +210,7 @@ class Fish:
         behind = lure.position_m - lure.velocity_m_s * 0.5 + [0.0, 0.0, 0.12] - offset / max(gap, 1e-6) * 0.12
         wanted = (behind - self.head_m) * 1.8 + lure.velocity_m_s
         most = 2.6 * self.length_m
-        self._swim(wanted * min(1.0, most / max(float(np.linalg.norm(wanted)), 1e-6)), around.dt_s)
+        self._swim(wanted * min(1.0, most / max(length(wanted), 1e-6)), around.dt_s)
         if around.time_s < self._until_s:
             return
         draw = float(self._rng.random())
@@ -262,10 +263,10 @@ class Fish:
         self._until_s = time_s + seconds
         self._rested_s = time_s + float(self._rng.uniform(12.0, 25.0))
         away = self.position_m - lure.position_m
-        away = away / max(float(np.linalg.norm(away)), 1e-6)
+        away = away / max(length(away), 1e-6)
         if mode is Mode.REFUSE:
             away[2] += 0.7
-        self._flight = away / max(float(np.linalg.norm(away)), 1e-6)
+        self._flight = away / max(length(away), 1e-6)
 
     def _leave(self, around: Surroundings) -> None:
         quick = 1.15 if self.mode is Mode.REFUSE else 0.95
@@ -290,7 +291,7 @@ class Fish:
 
     def _return_home(self, around: Surroundings) -> None:
         offset = self.home_m - self.position_m
-        distance = float(np.linalg.norm(offset))
+        distance = length(offset)
         self._face(offset, 1.5 * around.dt_s)
         self._swim(offset / max(distance, 1e-6) * min(0.7 * self.length_m, distance), around.dt_s, 3.0)
         if distance < 0.12:

@@ -8,6 +8,7 @@ import numpy as np
 
 from mudlamp.core.arrays import FloatArray
 from mudlamp.core.casting.heads import DRESSED_DRAG_AREA_M2, head_target_strength_db, sink_speed_m_s
+from mudlamp.core.vectors import length
 
 FLIGHT_S = 0.9
 REEL_M_S = 0.65
@@ -75,7 +76,7 @@ class Lure:
         """Close the bail: the line is now as long as the lure is away from the rod tip."""
         if self.state is LureState.SINKING:
             self.state = LureState.TIGHT
-            self.line_m = float(np.linalg.norm(self.position_m - tip_m))
+            self.line_m = length(self.position_m - tip_m)
 
     def reel(self, on: bool, tip_m: FloatArray) -> None:
         """Start or stop reeling; reeling closes the bail."""
@@ -135,6 +136,6 @@ class Lure:
         if self.reeling:
             self.line_m = max(self.line_m - REEL_M_S * dt_s, STOWED_LINE_M * 0.9)
         away = self.position_m - tip_m
-        distance = float(np.linalg.norm(away))
+        distance = length(away)
         if distance > self.line_m:
             self.position_m = tip_m + away * (self.line_m / distance)

@@ -11,6 +11,7 @@ from mudlamp.core.scene.lure import LureState
 from mudlamp.core.scene.world import BAIT_OWNER, LURE_OWNER, World
 from mudlamp.core.sonar.scatterers import NOBODY, Scatterers
 from mudlamp.core.sonar.synthesis import Synthesizer
+from mudlamp.core.vectors import length
 
 SEEN_OVER_DB = 10.0
 # Where along a body its level is looked for, in lengths from its middle.
@@ -121,14 +122,14 @@ def _things(world: World) -> list[_Thing]:
             position_m=fish.position_m,
             length_m=fish.length_m,
             heading_rad=fish.heading_rad % (2.0 * math.pi),
-            speed_m_s=float(np.linalg.norm(fish.velocity_m_s)),
+            speed_m_s=length(fish.velocity_m_s),
             owner=i,
         )
         for i, fish in enumerate(world.fish)
     ]
     lure = world.lure
     if lure is not None and lure.state in (LureState.SINKING, LureState.TIGHT, LureState.TAKEN):
-        speed = float(np.linalg.norm(lure.velocity_m_s))
+        speed = length(lure.velocity_m_s)
         things.append(_Thing(id="lure", kind="lure", species=None, position_m=lure.position_m, length_m=None, heading_rad=None, speed_m_s=speed, owner=LURE_OWNER))
     for i, cloud in enumerate(world.clouds):
         center = cloud.center_m(world.time_s)

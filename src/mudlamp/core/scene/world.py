@@ -22,6 +22,7 @@ from mudlamp.core.scene.species import body_scatterers
 from mudlamp.core.sonar.scatterers import NOBODY, Scatterers
 from mudlamp.core.sonar.transducer import PROFILES, Acquisition, usual_tilt_rad
 from mudlamp.core.water.sound import sound_speed_m_s
+from mudlamp.core.vectors import length
 
 LONGEST_STEP_S = 0.05
 HOOK_DELAY_S = 0.35
@@ -84,12 +85,13 @@ class PlaneView:
 
 
 class World:
-    """A scene that lives. The same scene and seed give the same life; commands are those of an angler's hands."""
+    """A scene that lives. The same scene, seed and step give the same life; commands are those of an angler's hands."""
 
-    def __init__(self, scene: Scene, *, seed: int, scripted: bool = True) -> None:
+    def __init__(self, scene: Scene, *, seed: int, scripted: bool = True, longest_step_s: float = LONGEST_STEP_S) -> None:
         self.scene = scene
         self.time_s = 0.0
         self.scripted = scripted
+        self._longest_step_s = longest_step_s
         self.profile = PROFILES[scene.transducer.profile]
         self.bottom = self._make_bottom(seed)
         self.fish = self._make_fish(seed)
@@ -124,8 +126,8 @@ class World:
             for _ in range(group.count):
                 rng = stream(seed, "fish", len(made))
                 home = np.array([group.x_m, group.y_m, group.z_m]) + rng.uniform(-1.0, 1.0, 3) * [group.spread_m, group.spread_m, group.rise_m]
-                length = float(rng.uniform(group.shortest_m, group.longest_m))
-                made.append(Fish(name=f"fish{len(made) + 1}", species=group.species, length_m=length, home_m=home, mood=group.mood, rng=rng))
+                body_m = float(rng.uniform(group.shortest_m, group.longest_m))
+                made.append(Fish(name=f"fish{len(made) + 1}", species=group.species, length_m=body_m, home_m=home, mood=group.mood, rng=rng))
         return made
 
     def _make_cover(self, seed: int) -> Scatterers:
@@ -179,9 +181,9 @@ class World:
     # Time.
 
     def advance(self, to_s: float) -> None:
-        """Live on until a time [s], in steps of at most LONGEST_STEP_S."""
+        """Live on until a time [s], in steps of bounded length."""
         while to_s - self.time_s > 1e-9:
-            self._step(min(LONGEST_STEP_S, to_s - self.time_s))
+            self._step(min(self._longest_step_s, to_s - self.time_s))
 
     def _step(self, dt_s: float) -> None:
         self.time_s += dt_s
@@ -210,12 +212,12 @@ class World:
         tip = self._tip()
         if self._taken_s is None:
             self._taken_s = self.time_s
-            lure.line_m = float(np.linalg.norm(lure.position_m - tip)) + 0.2
+            lure.line_m = length(lure.position_m - tip) + 0.2
             self._note_bite(holder.name, Outcome.MISSED)
         if holder.mode is Mode.HOLDS_LURE:
             tightened = lure.reeling or lure.lift_wanted_m > 0.3
             if not tightened:
-                lure.line_m = max(lure.line_m, float(np.linalg.norm(lure.position_m - tip)))
+                lure.line_m = max(lure.line_m, length(lure.position_m - tip))
             elif self.time_s - self._taken_s >= HOOK_DELAY_S:
                 if float(self._chance.random()) < HOOK_CHANCE:
                     holder.hook()
@@ -278,7 +280,7 @@ class World:
                 position_m=fish.position_m,
                 axis=fish.axis,
                 sideways=side,
-                sight=sight / max(float(np.linalg.norm(sight)), 1e-6),
+                sight=sight / max(length(sight), 1e-6),
                 carrier_hz=self.profile.carrier_hz,
                 tail_phase_rad=fish.tail_phase_rad,
             )

@@ -1,0 +1,132 @@
+"""The demo: four trips on an invented water, made from a seed by the behavior and casting models alone, without a ping."""
+
+import datetime as dt
+import random
+import uuid
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass, replace
+from typing import Any
+
+import structlog
+from sqlalchemy import Engine
+
+from mudlamp.core.errors import UnavailableError
+from mudlamp.core.reactions import ReactionEvent
+from mudlamp.core.receiver.setup import ReceiverSetup
+from mudlamp.core.scene.model import Scene
+from mudlamp.core.scene.world import Shot, World, first_acquisition
+from mudlamp.core.units import OUNCE_KG
+from mudlamp.formats.scene_file import load_scene
+from mudlamp.services.controls import edge_values
+from mudlamp.store import log as store
+from mudlamp.store.models import AnglerRow, Base, ReactionRow, SessionRow, SetupChangeRow, ShotRow, TripRow
+
+WATER = "Harl Mill Reservoir"
+SPACE = uuid.UUID("6d75646c-616d-5000-8000-000000000001")
+STEP_S = 0.1
+JUDGE_S = 0.2
+SHOTS_A_TRIP = 30
+LONGEST_S = 1500.0
+
+Row = tuple[type[Base], Mapping[str, Any]]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Trip:
+    """One demo trip: when, what it was like, how eager the fish were, which set-up was used."""
+
+    seed: int
+    title: str
+    day: dt.datetime
+    notes: str
+    mood: float
+    head_oz: float
+    gain: float
+    quieting: int
+
+
+def _day(day: int, hour: int) -> dt.datetime:
+    return dt.datetime(2026, 10, day, hour, 10, tzinfo=dt.UTC)
+
+
+TRIPS = (
+    Trip(seed=11, title="First cold morning", day=_day(23, 12), notes="Fog till ten, fish high over the pear tree. White 1/16.", mood=0.45, head_oz=1 / 16, gain=65, quieting=1),
+    Trip(seed=12, title="Wind from the mill side", day=_day(25, 14), notes="Chop all day. Turned Gain down, lost the jig, turned it up again.", mood=0.30, head_oz=1 / 16, gain=68, quieting=2),
+    Trip(seed=13, title="Bright and slow", day=_day(27, 16), notes="Blue sky after the front. They looked and left. Down to a 1/32.", mood=0.18, head_oz=1 / 32, gain=70, quieting=1),
+    Trip(seed=14, title="Gray and on", day=_day(29, 13), notes="Low cloud, 58 degrees. Anything over their heads was taken.", mood=0.72, head_oz=1 / 16, gain=66, quieting=1),
+)  # fmt: skip
+
+
+def ensure_demo(engine: Engine) -> None:
+    """Load the demo where there is no trip at all yet."""
+    log = structlog.get_logger()
+    try:
+        if store.trip_count(engine):
+            return
+        for trip in TRIPS:
+            store.put(engine, list(trip_rows(trip)))
+    except UnavailableError:
+        log.warning("demo not loaded: the database is away; the next start loads it")
+        return
+    log.info("demo loaded", trips=len(TRIPS))
+
+
+def _key(trip: Trip, *parts: object) -> uuid.UUID:
+    return uuid.uuid5(SPACE, ":".join(str(part) for part in (trip.seed, *parts)))
+
+
+def _scene(trip: Trip) -> Scene:
+    scene = load_scene("pear-tree")
+    fish = tuple(replace(group, mood=trip.mood) for group in scene.fish[:2])
+    angler = None if scene.angler is None else replace(scene.angler, head_kg=trip.head_oz * OUNCE_KG)
+    return replace(scene, fish=fish, angler=angler)
+
+
+def trip_rows(trip: Trip) -> Iterator[Row]:
+    """Yield the rows of a demo trip: the trip, its session, set-ups, shots and reactions."""
+    scene = _scene(trip)
+    shots, events, seconds = _fished(scene, trip.seed)
+    source = "demo"
+    angler = uuid.uuid5(SPACE, "angler")
+    yield AnglerRow, {"id": angler, "name": "J. Orchard (demo)", "created_at": TRIPS[0].day}
+    yield TripRow, {"id": _key(trip), "source": source, "title": trip.title, "water": WATER, "day": trip.day, "notes": trip.notes}
+    session = _key(trip, "session")
+    yield (
+        SessionRow,
+        {
+            "id": session, "source": source, "trip_id": _key(trip), "angler_id": angler, "device": None, "scene": scene.name,
+            "title": f"{trip.title} · {WATER}", "seed": trip.seed, "state": "ended", "started_at": trip.day,
+            "ended_at": trip.day + dt.timedelta(seconds=seconds),
+        },
+    )  # fmt: skip
+    first = ReceiverSetup(gain=62.0)
+    for at, setup in ((0.0, first), (95.0, replace(first, gain=trip.gain)), (240.0, replace(first, gain=trip.gain, quieting_pings=trip.quieting))):
+        yield SetupChangeRow, {"id": _key(trip, "setup", at), "session_id": session, "session_s": at, "values": edge_values(first_acquisition(scene), setup)}
+    for shot in shots:
+        yield ShotRow, _shot_values(trip, session, scene, shot)
+    sure = random.Random(trip.seed)  # noqa: S311 - the doubt of a demo
+    for number, event in enumerate(events):
+        yield ReactionRow, {
+            "id": _key(trip, "reaction", number), "session_id": session, "shot_id": None if event.shot is None else _key(trip, "shot", event.shot), "source": source,
+            "track": event.fish.removeprefix("fish"), "session_s": event.time_s, "token": event.reaction.value, "corrected": None, "cause": event.cause.value,
+            "confidence": round(sure.uniform(0.6, 0.98), 2),
+        }  # fmt: skip
+
+
+def _shot_values(trip: Trip, session: uuid.UUID, scene: Scene, shot: Shot) -> dict[str, Any]:
+    return {
+        "id": _key(trip, "shot", shot.number), "session_id": session, "source": "demo", "number": shot.number, "start_s": shot.start_s, "end_s": shot.end_s,
+        "at": trip.day + dt.timedelta(seconds=shot.start_s), "ahead_m": (shot.x_m**2 + shot.y_m**2) ** 0.5,
+        "head_kg": 0.0 if scene.angler is None else scene.angler.head_kg, "outcome": None if shot.outcome is None else shot.outcome.value,
+    }  # fmt: skip
+
+
+def _fished(scene: Scene, seed: int) -> tuple[list[Shot], list[ReactionEvent], float]:
+    """Let the scripted angler fish a scene until it has thrown enough; return shots, reactions, and how long it took [s]."""
+    world = World(scene, seed=seed, longest_step_s=STEP_S)
+    acquisition = first_acquisition(scene)
+    events: list[ReactionEvent] = []
+    while world.time_s < LONGEST_S and (len(world.shots) < SHOTS_A_TRIP or world.shots[-1].end_s is None):
+        world.advance(world.time_s + JUDGE_S)
+        events += world.judge(world.pose(acquisition), acquisition.fan)
+    return [shot for shot in world.shots if shot.end_s is not None], events, world.time_s

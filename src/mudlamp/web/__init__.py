@@ -1,0 +1,1 @@
+"""The web application: routes parse, call one service, build one view, render."""

@@ -1,0 +1,98 @@
+"""From errors to answers: type to status and a designed page, or a fragment for htmx, or JSON for the API."""
+
+from dataclasses import dataclass
+
+import structlog
+from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
+from fastapi.responses import JSONResponse, Response
+from starlette.exceptions import HTTPException
+
+from mudlamp.core.errors import DomainError, RecordingError, UnavailableError
+from mudlamp.web.context import render
+from mudlamp.web.guard import TooLargeError
+
+TITLES = {
+    400: "That was not understood",
+    403: "Not from here",
+    404: "Nothing at this place",
+    405: "Not that way",
+    409: "Changed in the meantime",
+    413: "Too large",
+    422: "Something in it is not right",
+    500: "A fault of ours",
+    503: "Not to be had at the moment",
+}
+REMEDIES = {
+    400: "Go back and try again.",
+    403: "Open the page by the address that ./lamp up printed.",
+    404: "Look for it in the Log, or start at the Lamp.",
+    405: "Go back and use the page's own buttons.",
+    409: "Load the page again and make the change once more.",
+    413: "Send a smaller file.",
+    422: "Correct the value named above; nothing that was saved is lost.",
+    500: "Try again. If it stays, the log line with the id below says more.",
+    503: "It is tried again by itself in a few seconds; what you typed is kept.",
+}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ErrorView:
+    """What an error page says: what, why, what to do, and the id of the log line."""
+
+    status: int
+    title: str
+    message: str
+    remedy: str
+    request_id: str
+
+
+def _answer(request: Request, status: int, message: str) -> Response:
+    request_id = str(request.scope.get("state", {}).get("request_id", ""))
+    view = ErrorView(status=status, title=TITLES.get(status, "Not possible"), message=message, remedy=REMEDIES.get(status, ""), request_id=request_id)
+    if request.url.path.startswith("/api/"):
+        return JSONResponse({"error": {"status": status, "message": message, "request_id": request_id}}, status_code=status)
+    name = "partials/_error.html" if request.headers.get("HX-Request") == "true" else "pages/error.html"
+    return render(request, name, view, status=status)
+
+
+def _validation_message(error: RequestValidationError) -> str:
+    first = error.errors()[0]
+    where = ".".join(str(part) for part in first["loc"] if part not in ("body", "query", "path"))
+    shown = str(first.get("input", ""))[:60]
+    return f"{where or 'request'} is {shown}: {first['msg'][0].lower()}{first['msg'][1:]}"
+
+
+def add_error_answers(app: FastAPI) -> None:
+    """Teach the application what to answer for each kind of error."""
+    log = structlog.get_logger()
+
+    @app.exception_handler(HTTPException)
+    async def http(request: Request, error: HTTPException) -> Response:
+        return _answer(request, error.status_code, str(error.detail) if error.detail else TITLES.get(error.status_code, "Not possible"))
+
+    @app.exception_handler(RequestValidationError)
+    async def invalid(request: Request, error: RequestValidationError) -> Response:
+        return _answer(request, 422, _validation_message(error))
+
+    @app.exception_handler(DomainError)
+    async def domain(request: Request, error: DomainError) -> Response:
+        return _answer(request, 422, str(error))
+
+    @app.exception_handler(RecordingError)
+    async def recording(request: Request, error: RecordingError) -> Response:
+        return _answer(request, 422, str(error))
+
+    @app.exception_handler(UnavailableError)
+    async def unavailable(request: Request, error: UnavailableError) -> Response:
+        log.warning("unavailable", why=str(error))
+        return _answer(request, 503, str(error))
+
+    @app.exception_handler(TooLargeError)
+    async def too_large(request: Request, error: TooLargeError) -> Response:
+        return _answer(request, 413, "The request is larger than what is taken here.")
+
+    @app.exception_handler(Exception)
+    async def fault(request: Request, error: Exception) -> Response:
+        log.error("fault", exc_info=error, path=request.url.path)
+        return _answer(request, 500, "The page could not be made.")

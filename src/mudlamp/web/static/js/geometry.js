@@ -1,0 +1,42 @@
+// Where things stand on the page: one horizontal scale for the side view and the plan under it.
+
+export const FOOT = 0.3048;
+const TOP = 22; // room for captions above the water line
+const LEFT = 34;
+const RIGHT = 14;
+
+export function layout(state, width, height) {
+  const flat = state.fan === "flat";
+  const ahead = state.window.reach_m + state.window.look_back_m;
+  const tall = flat ? 2 * state.window.reach_m * Math.sin(state.fan_rad / 2) : state.window.down_to_m;
+  const scale = Math.min((width - LEFT - RIGHT) / ahead, (height - TOP - 16) / tall);
+  const boatX = LEFT + state.window.look_back_m * scale;
+  return { flat, scale, boatX, top: TOP, middle: TOP + (tall * scale) / 2, width, height, tall };
+}
+
+export function toPage(view, ahead, other) {
+  return [view.boatX + ahead * view.scale, (view.flat ? view.middle : view.top) + other * view.scale];
+}
+
+export function fromPage(view, x, y) {
+  return [(x - view.boatX) / view.scale, (y - (view.flat ? view.middle : view.top)) / view.scale];
+}
+
+// A canvas as sharp as the screen; returns its size in page pixels.
+export function fit(canvas) {
+  const ratio = Math.min(window.devicePixelRatio || 1, 2);
+  const { width, height } = canvas.getBoundingClientRect();
+  const w = Math.max(1, Math.round(width * ratio));
+  const h = Math.max(1, Math.round(height * ratio));
+  if (canvas.width !== w || canvas.height !== h) {
+    canvas.width = w;
+    canvas.height = h;
+  }
+  return { width, height, ratio };
+}
+
+export function colors() {
+  const style = getComputedStyle(document.documentElement);
+  const of = (name) => style.getPropertyValue(name).trim();
+  return { ink: of("--ink"), muted: of("--muted"), line: of("--line"), accent: of("--accent"), good: of("--good"), bad: of("--bad"), paper: of("--paper") };
+}

@@ -1,0 +1,114 @@
+// Marks over the side view: rings with their figures, depth lines, boat, tracks, lure, line. Never color alone.
+
+import { FOOT, toPage } from "./geometry.js";
+
+function ringStep(reachFt) {
+  return reachFt > 60 ? 20 : reachFt > 24 ? 10 : 5;
+}
+
+export function rings(ctx, state, view, tone) {
+  const reachFt = state.window.reach_m / FOOT;
+  const step = ringStep(reachFt);
+  ctx.save();
+  ctx.strokeStyle = tone.muted;
+  ctx.fillStyle = tone.ink;
+  ctx.globalAlpha = 0.75;
+  ctx.setLineDash([1, 5]);
+  ctx.font = "600 12px Atkinson, sans-serif";
+  const [bx, by] = toPage(view, 0, view.flat ? 0 : state.depth_m);
+  for (let ft = step; ft <= reachFt + 0.1; ft += step) {
+    const radius = ft * FOOT * view.scale * (view.flat ? Math.sin(state.tilt_rad) : 1);
+    const from = view.flat ? -state.fan_rad / 2 : Math.PI / 2 - state.tilt_rad - state.fan_rad / 2;
+    const a0 = view.flat ? from : Math.max(from, 0);
+    const a1 = from + state.fan_rad;
+    ctx.save();
+    ctx.beginPath();
+    ctx.rect(view.boatX - state.window.look_back_m * view.scale, view.top, (state.window.look_back_m + state.window.reach_m) * view.scale, view.tall * view.scale);
+    ctx.clip();
+    ctx.beginPath();
+    ctx.arc(bx, by, radius, a0, a1);
+    ctx.stroke();
+    ctx.restore();
+    ctx.globalAlpha = 1;
+    ctx.textAlign = "center";
+    if (bx + radius < view.width - 4) ctx.fillText(`${ft}`, bx + radius, 15);
+    ctx.globalAlpha = 0.75;
+  }
+  ctx.restore();
+}
+
+export function depths(ctx, state, view, tone) {
+  if (view.flat) return;
+  const step = state.window.down_to_m / FOOT > 30 ? 10 : 5;
+  ctx.fillStyle = tone.muted;
+  ctx.font = "12px Atkinson, sans-serif";
+  ctx.textAlign = "right";
+  for (let ft = step; ft <= state.window.down_to_m / FOOT; ft += step) {
+    const y = view.top + ft * FOOT * view.scale;
+    if (y < view.height - 6) ctx.fillText(`${ft}`, view.boatX - state.window.look_back_m * view.scale - 5, y + 4);
+  }
+}
+
+export function boat(ctx, view, tone) {
+  const y = view.flat ? view.middle : view.top;
+  ctx.strokeStyle = tone.ink;
+  ctx.lineWidth = 4;
+  ctx.lineCap = "round";
+  ctx.beginPath();
+  ctx.moveTo(view.boatX - 12, y);
+  ctx.lineTo(view.boatX + 4, y);
+  ctx.stroke();
+  ctx.lineWidth = 1.5;
+}
+
+export function fishRing(ctx, x, y, track, tone, scale) {
+  const radius = Math.max(9, Math.min(20, track.length_in * 0.0254 * scale * 0.7));
+  ctx.strokeStyle = tone.accent;
+  ctx.lineWidth = 2.2;
+  ctx.setLineDash(track.odds < 0.6 || track.coasting ? [4, 4] : []);
+  ctx.beginPath();
+  ctx.arc(x, y, radius, 0, 2 * Math.PI);
+  ctx.stroke();
+  const [vx, vy] = track.toward;
+  const speed = Math.hypot(vx, vy);
+  if (speed > 0.06) {
+    ctx.setLineDash([]);
+    ctx.beginPath();
+    ctx.moveTo(x + (vx / speed) * radius, y + (vy / speed) * radius);
+    ctx.lineTo(x + (vx / speed) * (radius + 8), y + (vy / speed) * (radius + 8));
+    ctx.stroke();
+  }
+  ctx.setLineDash([]);
+  return radius;
+}
+
+export function lozenge(ctx, x, y, tone) {
+  ctx.strokeStyle = tone.accent;
+  ctx.fillStyle = tone.paper;
+  ctx.lineWidth = 2.2;
+  ctx.beginPath();
+  ctx.moveTo(x, y - 9);
+  ctx.lineTo(x + 6, y);
+  ctx.lineTo(x, y + 9);
+  ctx.lineTo(x - 6, y);
+  ctx.closePath();
+  ctx.fill();
+  ctx.stroke();
+}
+
+export function label(ctx, text, x, y, tone, view) {
+  ctx.font = "700 13px Atkinson, sans-serif";
+  const wide = ctx.measureText(text).width;
+  const left = x + 14 + wide > view.width - 6 ? x - 14 - wide : x + 14;
+  ctx.lineWidth = 3.5;
+  ctx.lineJoin = "round";
+  ctx.strokeStyle = tone.paper;
+  ctx.textAlign = "left";
+  ctx.strokeText(text, left, y);
+  ctx.fillStyle = tone.accent;
+  ctx.fillText(text, left, y);
+}
+
+export function name(number) {
+  return String.fromCharCode(65 + ((number - 1) % 26));
+}

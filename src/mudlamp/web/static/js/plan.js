@@ -1,0 +1,104 @@
+// The plan under the side view, at the same scale: a fish stands on one plumb line in both.
+// A standing fan knows no left or right: each fish is a bar as wide as the fan there. True places come from simulated water and say so.
+
+import { FOOT } from "./geometry.js";
+import { lozenge, name } from "./marks.js";
+
+export function drawPlan(ctx, size, state, view, scene, tone, hover) {
+  ctx.setTransform(size.ratio, 0, 0, size.ratio, 0, 0);
+  ctx.clearRect(0, 0, size.width, size.height);
+  const middle = size.height / 2;
+  caption(ctx, size, view, tone);
+  if (view.flat) return;
+  const half = Math.tan(state.thickness_rad / 2);
+  footprint(ctx, state, view, middle, half, tone);
+  for (const track of scene.tracks) {
+    const x = view.boatX + track.ahead_m * view.scale;
+    const wide = Math.min(track.range_m * half * view.scale, middle - 14);
+    ctx.strokeStyle = tone.accent;
+    ctx.lineWidth = 1.5;
+    if (track.kind === "fish") {
+      ctx.setLineDash(track.odds < 0.6 || track.coasting ? [4, 4] : []);
+      ctx.beginPath();
+      ctx.ellipse(x, middle, 7, wide, 0, 0, 2 * Math.PI);
+      ctx.stroke();
+      ctx.setLineDash([]);
+      ctx.fillStyle = tone.accent;
+      ctx.font = "700 12px Atkinson, sans-serif";
+      ctx.textAlign = "center";
+      ctx.fillText(name(track.id), x, middle + 4);
+    } else {
+      lozenge(ctx, x, middle, tone);
+    }
+  }
+  truth(ctx, state, view, scene, middle, tone);
+  if (hover !== null) {
+    ctx.strokeStyle = tone.ink;
+    ctx.lineWidth = 1;
+    ctx.setLineDash([2, 3]);
+    ctx.beginPath();
+    ctx.moveTo(hover, 0);
+    ctx.lineTo(hover, size.height);
+    ctx.stroke();
+    ctx.setLineDash([]);
+  }
+}
+
+function caption(ctx, size, view, tone) {
+  ctx.font = "600 12px Atkinson, sans-serif";
+  ctx.fillStyle = tone.muted;
+  ctx.textAlign = "left";
+  ctx.fillText(view.flat ? "The fan lies flat: the picture above is the plan" : "From above, same scale · a fish may be anywhere across its ring", 10, 15);
+  ctx.textAlign = "right";
+  if (!view.flat) ctx.fillText("+ true place, known on simulated water only", size.width - 10, size.height - 7);
+}
+
+function footprint(ctx, state, view, middle, half, tone) {
+  const far = state.window.reach_m;
+  const x1 = view.boatX + far * view.scale;
+  const y = far * half * view.scale;
+  ctx.strokeStyle = tone.muted;
+  ctx.lineWidth = 1.2;
+  ctx.setLineDash([6, 5]);
+  ctx.beginPath();
+  ctx.moveTo(x1, middle - y);
+  ctx.lineTo(view.boatX, middle);
+  ctx.lineTo(x1, middle + y);
+  ctx.stroke();
+  ctx.setLineDash([]);
+  ctx.strokeStyle = tone.line;
+  ctx.lineWidth = 1;
+  ctx.beginPath();
+  for (let ft = 2; ft * FOOT < far; ft += 2) {
+    const x = view.boatX + ft * FOOT * view.scale;
+    const wide = ft * FOOT * half * view.scale;
+    ctx.moveTo(x, middle - wide);
+    ctx.lineTo(x, middle + wide);
+  }
+  ctx.stroke();
+  ctx.strokeStyle = tone.ink;
+  ctx.lineWidth = 5;
+  ctx.lineCap = "round";
+  ctx.beginPath();
+  ctx.moveTo(view.boatX - 16, middle);
+  ctx.lineTo(view.boatX + 2, middle);
+  ctx.stroke();
+}
+
+function truth(ctx, state, view, scene, middle, tone) {
+  ctx.strokeStyle = tone.ink;
+  ctx.lineWidth = 1.3;
+  for (const row of scene.truth) {
+    if (row.kind !== "fish" && row.kind !== "lure") continue;
+    const ahead = row.range_m * Math.sin(state.tilt_rad - row.angle_rad);
+    const x = view.boatX + ahead * view.scale;
+    const y = middle + row.across_m * view.scale;
+    if (y < 20 || y > 2 * middle - 4) continue;
+    ctx.beginPath();
+    ctx.moveTo(x - 4, y);
+    ctx.lineTo(x + 4, y);
+    ctx.moveTo(x, y - 4);
+    ctx.lineTo(x, y + 4);
+    ctx.stroke();
+  }
+}

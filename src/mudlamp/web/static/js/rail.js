@@ -1,0 +1,49 @@
+// The rail: sliders and steps send their value at once; what the session says is what they show.
+
+export class Rail {
+  constructor(root, send) {
+    this.root = root;
+    this.send = send;
+    this.seq = 0;
+    this.touched = new Map(); // control name -> when it was last moved by hand
+    root.addEventListener("input", (event) => this.moved(event.target));
+  }
+
+  moved(input) {
+    if (!input.name) return;
+    const text = input.value;
+    const value = input.type === "range" || !Number.isNaN(Number(text)) ? Number(text) : text;
+    this.show(input.name, value);
+    this.set(input.name, value);
+  }
+
+  set(name, value) {
+    this.seq += 1;
+    this.touched.set(name, performance.now());
+    this.send({ type: "set", seq: this.seq, values: { [name]: value } }, this.seq);
+  }
+
+  nudge(name, by) {
+    const input = this.root.querySelector(`input[type=range][name=${name}]`);
+    input.value = Number(input.value) + by;
+    this.moved(input);
+  }
+
+  show(name, value) {
+    const output = this.root.querySelector(`[data-value="${name}"] b`);
+    if (output) output.textContent = name === "hide_below_db" && value === 0 ? "off" : String(Math.round(value * 10) / 10);
+  }
+
+  // Show the session's set-up; a control under the hand is left alone for a moment.
+  take(controls) {
+    for (const [name, value] of Object.entries(controls)) {
+      if (performance.now() - (this.touched.get(name) ?? -1e9) < 600) continue;
+      const slider = this.root.querySelector(`input[type=range][name=${name}]`);
+      if (slider) {
+        slider.value = value;
+        this.show(name, value);
+      }
+      for (const radio of this.root.querySelectorAll(`input[type=radio][name=${name}]`)) radio.checked = radio.value === String(value);
+    }
+  }
+}

@@ -1,0 +1,98 @@
+// The ribbon: one lane a fish, the last half minute, what each did about the jig.
+
+import { name } from "./marks.js";
+
+const SPAN_S = 30;
+const MOST_LANES = 3;
+const SHAPE = {
+  looked: ["thin", 1.0, "looked"],
+  followed: ["", 2.2, "followed"],
+  bit: ["good", 0.9, "bit"],
+  hit_weight: ["good", 0.9, "hit the weight"],
+  backed_off: ["bad", 1.4, "backed off"],
+  refused: ["bad", 1.4, "refused"],
+  spooked: ["bad", 0.8, "spooked"],
+  left_with_school: ["bad", 0.8, "left with school"],
+  no_answer: ["thin", 1.0, "no answer"],
+  not_shown: ["thin", 0.6, "not shown"],
+};
+
+export class Ribbon {
+  constructor(root, list) {
+    this.root = root;
+    this.list = list;
+    this.events = [];
+    this.nowS = 0;
+  }
+
+  add(event) {
+    this.events.push(event);
+    this.events = this.events.slice(-200);
+    const item = document.createElement("li");
+    item.dataset.token = event.token;
+    item.textContent = `Fish ${name(event.track)} ${SHAPE[event.token][2]}`;
+    this.list.append(item);
+    while (this.list.children.length > 40) this.list.firstChild.remove();
+  }
+
+  draw(nowS) {
+    if (Math.abs(nowS - this.nowS) < 0.2) return;
+    this.nowS = nowS;
+    const recent = this.events.filter((event) => nowS - event.time_s < SPAN_S);
+    if (recent.length === 0) {
+      if (this.events.length > 0 && this.root.firstElementChild?.className !== "empty") this.root.replaceChildren(quiet());
+      return;
+    }
+    const newest = new Map();
+    for (const event of recent) newest.set(event.track, event.time_s);
+    const tracks = [...newest.entries()].sort((a, b) => b[1] - a[1]).slice(0, MOST_LANES).map((entry) => entry[0]).sort((a, b) => a - b);
+    this.root.replaceChildren(...tracks.map((track) => lane(track, recent, nowS)), times());
+  }
+}
+
+function quiet() {
+  const text = document.createElement("p");
+  text.className = "empty";
+  text.textContent = "Quiet: no fish answered in the last half minute.";
+  return text;
+}
+
+function lane(track, events, nowS) {
+  const row = document.createElement("div");
+  row.className = "lane";
+  const who = document.createElement("span");
+  who.textContent = `Fish ${name(track)}`;
+  const line = document.createElement("div");
+  line.className = "lane-line";
+  let lastEnd = -1;
+  for (const event of events.filter((one) => one.track === track)) {
+    const [tone, lengthS, word] = SHAPE[event.token];
+    const mark = document.createElement("div");
+    const left = 100 * (1 - (nowS - event.time_s) / SPAN_S);
+    mark.className = `mark ${tone}${left > 84 ? " late" : ""}`;
+    mark.style.left = `${Math.max(0, left)}%`;
+    mark.style.width = `${Math.min((100 * lengthS) / SPAN_S, 100 - left)}%`;
+    if (left > lastEnd) {
+      const text = document.createElement("span");
+      text.textContent = word;
+      mark.append(text);
+      lastEnd = left + 9;
+    }
+    line.append(mark);
+  }
+  row.append(who, line);
+  return row;
+}
+
+function times() {
+  const row = document.createElement("div");
+  row.className = "lane-times";
+  const line = document.createElement("div");
+  for (const text of ["30 s ago", "20 s", "10 s", "now"]) {
+    const mark = document.createElement("span");
+    mark.textContent = text;
+    line.append(mark);
+  }
+  row.append(document.createElement("span"), line);
+  return row;
+}

@@ -1,0 +1,51 @@
+// The side view's overlay: what the tracker follows, over the picture.
+
+import { boat, depths, fishRing, label, lozenge, name, rings } from "./marks.js";
+import { toPage } from "./geometry.js";
+
+const MOST_LABELS = 7;
+
+export function drawSide(ctx, size, state, view, scene, tone) {
+  ctx.setTransform(size.ratio, 0, 0, size.ratio, 0, 0);
+  ctx.clearRect(0, 0, size.width, size.height);
+  rings(ctx, state, view, tone);
+  depths(ctx, state, view, tone);
+  boat(ctx, view, tone);
+  const placed = [];
+  const fish = scene.tracks.filter((track) => track.kind === "fish").sort((a, b) => b.odds - a.odds);
+  for (const track of fish) {
+    const [x, y] = toPage(view, track.ahead_m, view.flat ? across(track) : track.down_m);
+    const radius = fishRing(ctx, x, y, track, tone, view.scale);
+    const free = placed.every(([px, py]) => Math.abs(px - x) > 92 || Math.abs(py - y) > 15);
+    if (free && placed.length < MOST_LABELS) {
+      placed.push([x, y]);
+      label(ctx, `${name(track.id)} fish${track.odds < 0.6 ? "?" : ""}, ${Math.round(track.length_in)} in`, x + radius - 8, y - radius + 2, tone, view);
+    }
+  }
+  const lure = scene.tracks.find((track) => track.kind === "lure");
+  if (lure) {
+    const [x, y] = toPage(view, lure.ahead_m, view.flat ? across(lure) : lure.down_m);
+    thread(ctx, view, x, y, tone);
+    lozenge(ctx, x, y, tone);
+  }
+  for (const cloud of scene.bait.slice(0, 1)) {
+    const [x, y] = toPage(view, cloud.ahead_m, view.flat ? across(cloud) : cloud.down_m);
+    label(ctx, "bait", x, y - 12, tone, view);
+  }
+}
+
+function across(track) {
+  return track.ahead_m * Math.tan(track.angle_rad);
+}
+
+function thread(ctx, view, x, y, tone) {
+  if (view.flat) return;
+  ctx.strokeStyle = tone.accent;
+  ctx.lineWidth = 1;
+  ctx.globalAlpha = 0.6;
+  ctx.beginPath();
+  ctx.moveTo(view.boatX + 4, view.top);
+  ctx.quadraticCurveTo(view.boatX + (x - view.boatX) * 0.7, view.top + (y - view.top) * 0.35, x, y - 9);
+  ctx.stroke();
+  ctx.globalAlpha = 1;
+}

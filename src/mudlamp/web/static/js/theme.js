@@ -1,0 +1,15 @@
+// Noon or Dusk: on the page at once, and remembered in a cookie, so that the next page comes in it.
+
+export function currentTheme() {
+  return document.documentElement.dataset.theme;
+}
+
+export function switchTheme() {
+  const next = currentTheme() === "noon" ? "dusk" : "noon";
+  document.documentElement.dataset.theme = next;
+  document.cookie = `lamp_theme=${next}; path=/; max-age=31536000; samesite=strict`;
+  document.getElementById("theme-switch").textContent = next === "noon" ? "Dusk" : "Noon";
+  document.dispatchEvent(new CustomEvent("lamp:theme", { detail: next }));
+}
+
+document.getElementById("theme-switch").addEventListener("click", switchTheme);

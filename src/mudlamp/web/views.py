@@ -1,0 +1,348 @@
+"""The pages' views: everything a template shows, worked out beforehand."""
+
+import datetime as dt
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from mudlamp.core.reactions import Reaction
+from mudlamp.core.receiver.inks import INKS
+from mudlamp.core.scene.model import Scene
+from mudlamp.core.units import OUNCE_KG, degf_from_degc, feet
+from mudlamp.core.water.clarity import clarity_of
+from mudlamp.services.controls import LOOK_BACK, REACH, RECEIVER
+from mudlamp.store.log import LoggedReaction, LoggedSetup, LoggedShot, SessionDetail, SessionSummary
+
+TOKEN_WORDS = {
+    Reaction.NOT_SHOWN.value: "not shown",
+    Reaction.NO_ANSWER.value: "no answer",
+    Reaction.LOOKED.value: "looked",
+    Reaction.FOLLOWED.value: "followed",
+    Reaction.BIT.value: "bit",
+    Reaction.HIT_WEIGHT.value: "hit the weight",
+    Reaction.BACKED_OFF.value: "backed off",
+    Reaction.REFUSED.value: "refused",
+    Reaction.SPOOKED.value: "spooked",
+    Reaction.LEFT_WITH_SCHOOL.value: "left with school",
+}
+SOURCE_WORDS = {"demo": "demo", "simulated": "simulated", "recorded": "recording", "real": "on the water"}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Choice:
+    """One step of a stepped control."""
+
+    value: str
+    label: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ControlView:
+    """A row of the rail: our word, the engineering term, unit, bounds, steps, the band of common practice, what it gives and takes."""
+
+    name: str
+    label: str
+    term: str
+    unit: str
+    low: float = 0.0
+    high: float = 100.0
+    step: float = 1.0
+    band: tuple[float, float] | None = None
+    choices: tuple[Choice, ...] = ()
+    hint: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LampView:
+    """The Lamp page."""
+
+    water: str
+    source: str
+    scene: str
+    fan: ControlView
+    controls: Sequence[ControlView]
+    aim: Sequence[ControlView]
+    ink_themes: Sequence[tuple[str, str]]
+
+
+def _steps(*values: float) -> tuple[Choice, ...]:
+    return tuple(Choice(value=f"{value:g}", label="off" if value == 0 else f"{value:g}") for value in values)
+
+
+def lamp_view(scene: Scene) -> LampView:
+    """Return the Lamp page's view of a scene. Bands on the sliders: common practice."""
+    depth = feet(scene.depth_m or scene.transducer.reach_m)
+    clarity = clarity_of(secchi_m=scene.water.secchi_m).value
+    water = f"Harl Mill · {scene.title} · {clarity} · {degf_from_degc(scene.water.temperature_degc):.0f} °F"
+    return LampView(
+        water=water,
+        source="simulated",
+        scene=scene.name,
+        fan=ControlView(
+            name="fan",
+            label="Fan",
+            term="orientation",
+            unit="",
+            choices=(Choice(value="ahead", label="Ahead"), Choice(value="below", label="Below"), Choice(value="flat", label="Flat")),
+            hint="Which way the fan stands: forward, straight down, or laid on its side for a view from above.",
+        ),
+        controls=_rail(depth),
+        aim=(
+            ControlView(name="aim_deg", label="aim", term="left or right", unit="°", low=-60, high=60, step=1, hint="Turns the fan from the bow; minus is left."),
+            ControlView(name="tilt_deg", label="Tilt", term="from plumb", unit="°", low=0, high=110, step=1, hint="Tilts the fan's center line forward from plumb."),
+            ControlView(
+                name="look_back_ft",
+                label="Look-back",
+                term="behind the boat",
+                unit="ft",
+                low=0,
+                high=min(30.0, LOOK_BACK.high),
+                step=1,
+                band=(1.0, 3.0),
+                hint="How much is shown behind the boat; more of it shrinks the rest.",
+            ),
+            ControlView(
+                name="sound_speed_ft_s",
+                label="Sound speed",
+                term="assumed",
+                unit="ft/s",
+                low=4560,
+                high=5060,
+                step=10,
+                hint="Set by the water's temperature. Wrong, it stretches ranges and bends the bottom.",
+            ),
+        ),
+        ink_themes=tuple((name, ink.theme) for name, ink in INKS.items()),
+    )
+
+
+def _rail(depth_ft: float) -> tuple[ControlView, ...]:
+    near = tuple(RECEIVER["near_cut_db"].choices)
+    return (
+        ControlView(
+            name="down_to_ft",
+            label="Down to",
+            term="range, depth",
+            unit="ft",
+            low=8,
+            high=60,
+            step=1,
+            band=(round(depth_ft + 2), round(depth_ft + 5)),
+            hint="How deep the picture goes. Keep the bottom in view, with 2 to 5 ft to spare.",
+        ),
+        ControlView(
+            name="reach_ft", label="Reach", term="range, forward", unit="ft", low=12, high=min(110.0, REACH.high), step=1, band=(25, 45),
+            hint="How far ahead. Shorter is bigger and clearer, and pings faster; it shows less.",
+        ),
+        ControlView(name="gain", label="Gain", term="gain", unit="", band=(60, 72), hint="Lifts every echo, 0.6 dB a step: the jig, and the clutter with it."),
+        ControlView(
+            name="near_cut_db", label="Near cut", term="time-varied gain", unit="dB at 3 ft", choices=_steps(*near),
+            hint="Takes clutter out near the transducer, and the jig under the boat with it.",
+        ),
+        ControlView(
+            name="quieting_pings", label="Quieting", term="noise rejection", unit="pings", choices=_steps(1, 2, 3, 5),
+            hint="Averages pings and hides what is near the noise: calm, but it lags, and small movers fade.",
+        ),
+        ControlView(
+            name="ghost_cut_db", label="Ghost cut", term="ghost rejection", unit="dB under", choices=_steps(*RECEIVER["ghost_cut_db"].choices),
+            hint="Cuts what is far weaker than the strongest echo at its range: ghosts, and real weak fish there.",
+        ),
+        ControlView(name="punch", label="Punch", term="contrast", unit="", band=(50, 70), hint="How fast echoes go to full brightness. More is bolder, and runs fish together."),
+        ControlView(name="hide_below_db", label="Hide below", term="threshold", unit="dB", high=30, hint="Draws nothing weaker than this. Off nearly always: the jig goes first."),
+        ControlView(
+            name="ink", label="Ink", term="color map", unit="",
+            choices=tuple(Choice(value=name, label=ink.title) for name, ink in INKS.items()), hint="The color map. Terrace has three strengths, for a small glass.",
+        ),
+    )  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ReactionView:
+    """A reaction in the log: its word, the machine's word where it was corrected, when, how sure."""
+
+    id: str
+    track: str
+    at: str
+    token: str
+    word: str
+    machine_word: str | None
+    cause: str
+    sure: str
+    choices: Sequence[Choice]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ShotView:
+    """A shot in the log."""
+
+    number: int
+    source: str
+    at: str
+    ahead: str
+    head: str
+    seconds: str
+    outcome: str
+    reactions: Sequence[ReactionView]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SessionView:
+    """A session in the list."""
+
+    id: str
+    title: str
+    source: str
+    state: str
+    angler: str
+    started: dt.datetime
+    started_text: str
+    length: str
+    shots: int
+    tally: Sequence[tuple[str, int]]
+    best: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LogView:
+    """The Log page: sessions, and what is left to say where there are none."""
+
+    sessions: Sequence[SessionView]
+    with_demo: bool
+    total_shots: int
+    next_before: str | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SetupView:
+    """A change of set-up in the log: when, and the differences in words."""
+
+    at: str
+    changes: Sequence[str]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SessionPageView:
+    """One session's page."""
+
+    session: SessionView
+    with_demo: bool
+    setups: Sequence[SetupView]
+    shots: Sequence[ShotView]
+    loose: Sequence[ReactionView]
+
+
+def clock(seconds: float) -> str:
+    """Return seconds as minutes and seconds."""
+    return f"{int(seconds // 60)}:{int(seconds % 60):02d}"
+
+
+def reaction_view(one: LoggedReaction) -> ReactionView:
+    """Return a reaction for the log."""
+    token = one.corrected or one.token
+    return ReactionView(
+        id=str(one.id),
+        track=one.track,
+        at=clock(one.session_s),
+        token=token,
+        word=TOKEN_WORDS.get(token, token),
+        machine_word=TOKEN_WORDS.get(one.token, one.token) if one.corrected and one.corrected != one.token else None,
+        cause=one.cause,
+        sure=f"{100 * one.confidence:.0f} %",
+        choices=tuple(Choice(value=name, label=word) for name, word in TOKEN_WORDS.items()),
+    )
+
+
+def session_view(one: SessionSummary) -> SessionView:
+    """Return a session for the list."""
+    order = {name: i for i, name in enumerate(TOKEN_WORDS)}
+    tally = sorted(one.reactions.items(), key=lambda item: order.get(item[0], 99))
+    seconds = ((one.ended_at or one.started_at) - one.started_at).total_seconds()
+    bites = one.reactions.get(Reaction.BIT.value, 0)
+    return SessionView(
+        id=str(one.id),
+        title=one.title,
+        source=SOURCE_WORDS[one.source],
+        state=one.state,
+        angler=one.angler or "",
+        started=one.started_at,
+        started_text=one.started_at.strftime("%b %-d, %Y · %H:%M UTC"),
+        length=clock(seconds) if one.ended_at else "going on",
+        shots=one.shots,
+        tally=tuple((TOKEN_WORDS.get(name, name), count) for name, count in tally),
+        best=f"{bites} bit" if bites else "no bite",
+    )
+
+
+def log_view(sessions: Sequence[SessionSummary], *, with_demo: bool, page: int) -> LogView:
+    """Return the Log page's view."""
+    views = tuple(session_view(one) for one in sessions)
+    return LogView(
+        sessions=views,
+        with_demo=with_demo,
+        total_shots=sum(view.shots for view in views),
+        next_before=sessions[-1].started_at.isoformat() if len(sessions) == page else None,
+    )
+
+
+def session_page_view(detail: SessionDetail, *, with_demo: bool) -> SessionPageView:
+    """Return one session's page."""
+    return SessionPageView(
+        session=session_view(detail.summary),
+        with_demo=with_demo,
+        setups=_setup_views(detail.setups),
+        shots=tuple(_shot_view(one) for one in detail.shots),
+        loose=tuple(reaction_view(one) for one in detail.loose),
+    )
+
+
+def _shot_view(one: LoggedShot) -> ShotView:
+    ounces = one.head_kg / OUNCE_KG
+    head = f"1/{round(1.0 / ounces)} oz" if 0 < ounces < 0.9 else f"{ounces:.2f} oz"
+    return ShotView(
+        number=one.number,
+        source=SOURCE_WORDS[one.source],
+        at=clock(one.start_s),
+        ahead=f"{feet(one.ahead_m):.0f} ft out",
+        head=head,
+        seconds="" if one.end_s is None else f"{one.end_s - one.start_s:.0f} s",
+        outcome=one.outcome or "",
+        reactions=tuple(reaction_view(each) for each in one.reactions),
+    )
+
+
+CONTROL_WORDS = {
+    "fan": "Fan",
+    "down_to_ft": "Down to",
+    "reach_ft": "Reach",
+    "look_back_ft": "Look-back",
+    "tilt_deg": "Tilt",
+    "aim_deg": "aim",
+    "sound_speed_ft_s": "Sound speed",
+    "gain": "Gain",
+    "near_cut_db": "Near cut",
+    "quieting_pings": "Quieting",
+    "ghost_cut_db": "Ghost cut",
+    "punch": "Punch",
+    "hide_below_db": "Hide below",
+    "ink": "Ink",
+}
+
+
+def _setup_views(setups: Sequence[LoggedSetup]) -> tuple[SetupView, ...]:
+    views = []
+    before: dict[str, object] = {}
+    for one in setups:
+        if not before:
+            shown = [name for name in ("down_to_ft", "reach_ft", "gain", "quieting_pings", "punch") if name in one.values]
+            changes = [f"{CONTROL_WORDS[name]} {_shown(one.values[name])}" for name in shown]
+        else:
+            changes = [f"{CONTROL_WORDS.get(name, name)} {_shown(before.get(name))} → {_shown(value)}" for name, value in one.values.items() if before.get(name) != value]
+        before = dict(one.values)
+        if changes:
+            views.append(SetupView(at=clock(one.session_s), changes=tuple(changes)))
+    return tuple(views)
+
+
+def _shown(value: object) -> str:
+    return f"{value:g}" if isinstance(value, int | float) else str(value)
+
+
