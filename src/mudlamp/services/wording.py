@@ -18,18 +18,15 @@ class Worded:
     mood: str
 
 
-def worded(readings: Readings, counts: tuple[int, int], pixels_per_ft: float | None = None) -> list[Worded]:
-    """Return the readings as the page shows them."""
-    found = [_jig(readings), _fish(readings, counts), _clutter(readings), _blown(readings), _lag(readings), _parting(readings)]
-    if pixels_per_ft is not None:
-        found.append(Worded(name="scale", title="Scale", word=f"{pixels_per_ft:.0f} px/ft", figure="true shape", share=min(pixels_per_ft / 40.0, 1.0), mood="good"))
-    return found
+def worded(readings: Readings, counts: tuple[int, int]) -> list[Worded]:
+    """Return the readings as the page shows them; `counts` are fish shown, of fish that could be seen."""
+    return [_jig(readings), _fish(readings, counts), _clutter(readings), _blown(readings), _lag(readings), _parting(readings)]
 
 
 def _jig(readings: Readings) -> Worded:
     value = readings.lure_over_clutter_db
     if value is None:
-        return Worded(name="jig", title="Jig", word="Not in the water", figure="or out of the beam", share=0.0, mood="fair")
+        return Worded(name="jig", title="Jig", word="–", figure="out of the beam", share=0.0, mood="fair")
     steps = ((2.0, "Gone", "bad"), (6.0, "Barely there", "fair"), (12.0, "Clear", "good"))
     word, mood = next(((word, mood) for limit, word, mood in steps if value < limit), ("Bright", "good"))
     if "lure" in (readings.erased or ()):
@@ -43,8 +40,8 @@ def _fish(readings: Readings, counts: tuple[int, int]) -> Worded:
         return Worded(name="fish", title="Fish", word="None in the beam", figure="", share=0.0, mood="fair")
     mood = "good" if shown == there else "fair" if shown > there / 2 else "bad"
     hidden = there - shown
-    figure = "all that could be seen" if hidden == 0 else f"{hidden} hidden by this set-up"
-    return Worded(name="fish", title="Fish", word=f"{shown} of {there} shown", figure=figure, share=shown / there, mood=mood)
+    figure = "none hidden" if hidden == 0 else f"{hidden} hidden"
+    return Worded(name="fish", title="Fish", word=f"{shown} of {there}", figure=figure, share=shown / there, mood=mood)
 
 
 def _clutter(readings: Readings) -> Worded:
@@ -77,7 +74,7 @@ def erased_line(readings: Readings) -> str:
     """Return the *erased now* line: what could be seen but is not shown."""
     erased = readings.erased or ()
     if not erased:
-        return "nothing that could be seen"
+        return "nothing"
     fish = sum(name.startswith("fish") for name in erased)
     parts = [f"{fish} fish"] if fish else []
     if "lure" in erased:

@@ -64,8 +64,8 @@ class LampView:
     ink_themes: Sequence[tuple[str, str]]
 
 
-def _steps(*values: float) -> tuple[Choice, ...]:
-    return tuple(Choice(value=f"{value:g}", label="off" if value == 0 else f"{value:g}") for value in values)
+def _steps(*values: float, zero: str = "0") -> tuple[Choice, ...]:
+    return tuple(Choice(value=f"{value:g}", label=zero if value == 0 else f"{value:g}") for value in values)
 
 
 def lamp_view(scene: Scene) -> LampView:
@@ -143,7 +143,7 @@ def _rail(depth_ft: float) -> tuple[ControlView, ...]:
             hint="Averages pings and hides what is near the noise: calm, but it lags, and small movers fade.",
         ),
         ControlView(
-            name="ghost_cut_db", label="Ghost cut", term="ghost rejection", unit="dB under", choices=_steps(*RECEIVER["ghost_cut_db"].choices),
+            name="ghost_cut_db", label="Ghost cut", term="ghost rejection", unit="dB under", choices=_steps(*RECEIVER["ghost_cut_db"].choices, zero="off"),
             hint="Cuts what is far weaker than the strongest echo at its range: ghosts, and real weak fish there.",
         ),
         ControlView(name="punch", label="Punch", term="contrast", unit="", band=(50, 70), hint="How fast echoes go to full brightness. More is bolder, and runs fish together."),

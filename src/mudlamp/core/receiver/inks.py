@@ -64,5 +64,5 @@ INKS: dict[str, Ink] = {
     "soot": Ink(title="Soot", theme="noon", table=_SOOT),
     "chalk": Ink(title="Chalk", theme="dusk", table=_CHALK),
     "terrace": Ink(title="Terrace", theme="noon", table=_terraced(_SOOT, (0.38, 0.68, 1.0))),
-    "terrace-dusk": Ink(title="Terrace, dusk", theme="dusk", table=_terraced(_CHALK, (0.34, 0.66, 1.0))),
+    "terrace-dusk": Ink(title="Terrace", theme="dusk", table=_terraced(_CHALK, (0.34, 0.66, 1.0))),
 }

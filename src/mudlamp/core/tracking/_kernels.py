@@ -95,7 +95,7 @@ def _root(parent, i):
 
 @njit(cache=True, nogil=True)
 def components(hit, power, gap, run_first, run_last, run_beam, parent, table):  # noqa: D103
-    """Join hits into components and sum them up; return how many.
+    """Join hits into components and sum them up; return how many components and runs.
 
     Runs along range (broken by at most `gap` misses) are joined to overlapping runs of the beam before (union-find).
     Columns of `table`: power, power x bin, power x beam, power x bin^2, power x beam^2, cells, peak.
@@ -160,7 +160,98 @@ def components(hit, power, gap, run_first, run_last, run_beam, parent, table):  
             table[row, 4] += p * b * b
             table[row, 5] += 1.0
             table[row, 6] = max(table[row, 6], p)
-    return count
+    return count, runs
+
+
+@njit(cache=True, nogil=True)
+def _is_peak(power, b, k, beam_half, bin_half):
+    beams, bins = power.shape
+    here = power[b, k]
+    for i in range(max(b - beam_half, 0), min(b + beam_half + 1, beams)):
+        for j in range(max(k - bin_half, 0), min(k + bin_half + 1, bins)):
+            if power[i, j] > here:
+                return False
+    return True
+
+
+@njit(cache=True, nogil=True)
+def split_components(power, runs, run_first, run_last, run_beam, parent, count, table, range_m, beam_step, gap_m, depth, most_cells, out):  # noqa: D103
+    """Split components that hold several peaks at least `gap_m` apart and at most a factor `depth` under the strongest.
+
+    Cells go to their nearest peak. Components of more than `most_cells` (brush, clouds) stay whole. Returns how many rows of `out` are filled.
+    """
+    bin_m = range_m[1] - range_m[0]
+    filled = 0
+    peak_beam = np.zeros(4, np.int64)
+    peak_bin = np.zeros(4, np.int64)
+    for row in range(count):
+        found = 0
+        if table[row, 5] <= most_cells:
+            floor = table[row, 6] * depth
+            while found < 4:
+                best = -1.0
+                best_b = 0
+                best_k = 0
+                for i in range(runs):
+                    j = i
+                    while parent[j] >= 0:
+                        j = parent[j]
+                    if -parent[j] - 1 != row:
+                        continue
+                    b = run_beam[i]
+                    for k in range(run_first[i], run_last[i] + 1):
+                        p = power[b, k]
+                        if p <= best or p < floor:
+                            continue
+                        clear = True
+                        for n in range(found):
+                            dr = (k - peak_bin[n]) * bin_m
+                            da = (b - peak_beam[n]) * beam_step * range_m[k]
+                            if dr * dr + da * da < gap_m * gap_m:
+                                clear = False
+                        if clear and _is_peak(power, b, k, 2, 4):
+                            best = p
+                            best_b = b
+                            best_k = k
+                if best < 0.0:
+                    break
+                peak_beam[found] = best_b
+                peak_bin[found] = best_k
+                found += 1
+        if filled + max(found, 1) > out.shape[0]:
+            break
+        if found < 2:
+            out[filled, :] = table[row, :]
+            filled += 1
+            continue
+        out[filled : filled + found, :] = 0.0
+        for i in range(runs):
+            j = i
+            while parent[j] >= 0:
+                j = parent[j]
+            if -parent[j] - 1 != row:
+                continue
+            b = run_beam[i]
+            for k in range(run_first[i], run_last[i] + 1):
+                nearest = 0
+                least = 1e18
+                for n in range(found):
+                    dr = (k - peak_bin[n]) * bin_m
+                    da = (b - peak_beam[n]) * beam_step * range_m[k]
+                    if dr * dr + da * da < least:
+                        least = dr * dr + da * da
+                        nearest = n
+                p = power[b, k]
+                to = filled + nearest
+                out[to, 0] += p
+                out[to, 1] += p * k
+                out[to, 2] += p * b
+                out[to, 3] += p * k * k
+                out[to, 4] += p * b * b
+                out[to, 5] += 1.0
+                out[to, 6] = max(out[to, 6], p)
+        filled += found
+    return filled
 
 
 @njit(cache=True, nogil=True, fastmath=True)

@@ -18,10 +18,10 @@ class Look:
 
 
 LOOKS = {
-    Kind.FISH: Look(level_db=-39.8, level_spread_db=2.8, length_m=0.40, length_spread_m=0.16, prior=0.35),
-    Kind.LURE: Look(level_db=-56.5, level_spread_db=3.0, length_m=0.08, length_spread_m=0.09, prior=0.15),
-    Kind.BAIT: Look(level_db=-46.5, level_spread_db=3.5, length_m=0.30, length_spread_m=0.50, prior=0.15),
-    Kind.COVER: Look(level_db=-45.0, level_spread_db=6.5, length_m=0.60, length_spread_m=0.60, prior=0.35),
+    Kind.FISH: Look(level_db=-39.8, level_spread_db=2.8, length_m=0.24, length_spread_m=0.15, prior=0.35),
+    Kind.LURE: Look(level_db=-56.5, level_spread_db=3.0, length_m=0.03, length_spread_m=0.07, prior=0.15),
+    Kind.BAIT: Look(level_db=-46.5, level_spread_db=3.5, length_m=0.20, length_spread_m=0.35, prior=0.15),
+    Kind.COVER: Look(level_db=-45.0, level_spread_db=6.5, length_m=0.40, length_spread_m=0.50, prior=0.35),
 }
 ROAMED_M = 0.40
 CROWD = 2.2
@@ -33,11 +33,13 @@ def odds(track: Track) -> dict[Kind, float]:
     still = 1.0 - _soft(track.roam_m, 0.2, 0.05)
     crowded = _soft(track.crowd, CROWD, 0.5) * (1.0 - _soft(track.level_db, -42.0, 1.0))
     unsteady = 1.0 - _soft(track.score, 0.74, 0.06)
+    moved = _soft(track.moved_m, 0.55, 0.08)
+    brushy = _soft(track.company, 1.9, 0.25)
     motion = {
-        Kind.FISH: 0.8 * roams - 3.0 * crowded - 4.0 * unsteady,
+        Kind.FISH: 0.8 * roams - 3.0 * crowded - 4.0 * unsteady + 1.5 * moved - 2.5 * brushy,
         Kind.LURE: 3.0 * roams - 2.5 * still - 1.5 * crowded,
         Kind.BAIT: 3.0 * crowded - 3.0 * (1.0 - crowded) - 1.0 * roams,
-        Kind.COVER: 0.7 * unsteady - 2.5 * roams * (1.0 - unsteady),
+        Kind.COVER: 0.7 * unsteady - 2.5 * roams * (1.0 - unsteady) - 1.5 * moved + 1.0 * brushy,
     }
     logs = {kind: math.log(look.prior) + _likeness(track, kind, look) + motion[kind] for kind, look in LOOKS.items()}
     top = max(logs.values())

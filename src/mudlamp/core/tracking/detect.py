@@ -24,6 +24,10 @@ FLOOR_DB = -68.0
 MOST_RUNS = 6000
 MOST_COMPONENTS = 400
 JOIN_GAP_M = 0.05
+# Two fish side by side part when their peaks are this far apart; one fish's head and tail are nearer.
+PART_GAP_M = 0.33
+PART_DEPTH = 0.05
+PART_MOST_CELLS = 260
 # Half-power beam width of the usual facet in units of wavelength / aperture (Taylor, nbar 4, -30 dB), and Gaussian widths.
 BEAM_WIDTH_X = 1.1247
 APERTURE_M = 0.10
@@ -72,6 +76,7 @@ class Detector:
         self._scratch = np.zeros(shape[1], np.float32)
         self._runs = tuple(np.zeros(MOST_RUNS, np.int32) for _ in range(4))
         self._table = np.zeros((MOST_COMPONENTS, 7))
+        self._parts = np.zeros((MOST_COMPONENTS, 7))
         self._tvg: Float32Array = tvg_db(sonar.range_m, sonar.absorption_db_m).astype(np.float32)
 
     def detect(self, ping: Ping) -> list[Detection]:
@@ -89,8 +94,11 @@ class Detector:
         guard, reference = max(2, round(GUARD_M / sonar.bin_m)), max(6, round(REFERENCE_M / sonar.bin_m))
         floor = 10.0 ** (FLOOR_DB / 10.0) / MULTIPLIER
         _kernels.threshold(self._mean, guard, reference, BEAM_GUARD, BEAM_REFERENCE, MULTIPLIER, floor, last_bin, self._prefix, self._beam_prefix, self._hit)
-        count = _kernels.components(self._hit, self._mean, max(1, round(JOIN_GAP_M / sonar.bin_m)), *self._runs, self._table)
-        found = [plane.detection(row) for row in self._table[:count] if row[5] >= 3]
+        count, runs = _kernels.components(self._hit, self._mean, max(1, round(JOIN_GAP_M / sonar.bin_m)), *self._runs, self._table)
+        count = _kernels.split_components(
+            self._mean, runs, *self._runs, count, self._table, sonar.range_m, sonar.beam_step_rad, PART_GAP_M, PART_DEPTH, PART_MOST_CELLS, self._parts
+        )
+        found = [plane.detection(row) for row in self._parts[:count] if row[5] >= 3]
         return sorted(found, key=lambda one: -one.level_db)
 
 

@@ -1,5 +1,6 @@
 """Reactions from tracks: the judge of core/reactions, fed with smoothed tracks instead of true positions."""
 
+import itertools
 import math
 from dataclasses import dataclass
 
@@ -16,6 +17,7 @@ TOUCH_M = 0.32
 MERGED_S = 0.9
 SHOT_GAP_S = 3.0
 STEADY = 0.7
+JUMP_M_S = 3.2
 MOVED_TOGETHER_M = 0.25
 # Tracks know a body's middle and a few centimeters of noise: what counts as near is widened by as much.
 TRACK_LIMITS = Limits(look_l=0.55, follow_m=0.95, shown_m=0.66, spook_l_s=2.6)
@@ -62,7 +64,7 @@ class ReactionWatch:
         states, odds = [], {}
         for track in fish:
             place = smoothed_place(track, at_s=at_s, half_s=HALF_WINDOW_S)
-            if place is None or track.score < STEADY or self._is_quiet(track.number, at_s):
+            if place is None or track.score < STEADY or self._is_quiet(track.number, at_s) or _jumps(track, at_s):
                 continue
             odds[str(track.number)] = track.odds[Kind.FISH]
             states.append(FishState(id=str(track.number), place=_point(place), length_m=_length(track), off_lure_rad=None, holds_lure=False))
@@ -114,6 +116,13 @@ class ReactionWatch:
         self._contact = None
         event = self._judge.bite(fish=str(holder.number), time_s=contact.start_s + TRACK_LIMITS.bite_s, shot=self._shot)
         return [Reported(event=event, confidence=0.7 * holder.odds[Kind.FISH])]
+
+
+def _jumps(track: Track, at_s: float) -> bool:
+    """Return whether the track's echoes jumped about a moment: two echoes taken for one say nothing of a fish's motion."""
+    near = [fix for fix in track.fixes if abs(fix.time_s - at_s) <= HALF_WINDOW_S]
+    steps = [math.dist(a.place, b.place) / max(b.time_s - a.time_s, 1e-3) for a, b in itertools.pairwise(near)]
+    return sum(step > JUMP_M_S for step in steps) >= 2 or max(steps, default=0.0) > 2.0 * JUMP_M_S
 
 
 def _point(place: tuple[float, float]) -> Point:

@@ -52,7 +52,9 @@ class Track:
     kind: Kind = Kind.FISH
     fixes: deque[Fix] = field(default_factory=deque)
     crowd: float = 0.0
+    company: float = 0.0
     roam_m: float = 0.0
+    moved_m: float = 0.0
     sink_m_s: float = 0.0
 
     @property

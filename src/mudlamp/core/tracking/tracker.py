@@ -15,12 +15,14 @@ from mudlamp.core.tracking.track import Fix, Kind, Track
 CONFIRM_HITS = 5
 CONFIRM_SHARE = 0.5
 STEADINESS_S = 0.8
+STEADY = 0.8
 LOSE_TENTATIVE_S = 0.4
 LOSE_S = 1.3
 LOSE_FISH_S = 2.0
 MOST_TRACKS = 160
 LEVEL_COST_DB = 7.0
 CROWD_M = 0.8
+COMPANY_M = 0.6
 SMALL_DB = -42.0
 BIRTH_VARIANCE = 4.0
 
@@ -151,11 +153,14 @@ class Tracker:
 
     def _describe(self, time_s: float) -> None:
         small = np.array([one.place for one in self.detections if one.level_db < SMALL_DB]).reshape(-1, 2)
+        every = np.array([one.place for one in self.detections]).reshape(-1, 2)
         for track in self.tracks:
             if not track.confirmed:
                 continue
             near = float(np.sum(np.hypot(small[:, 0] - track.state[0], small[:, 1] - track.state[1]) < CROWD_M))
             track.crowd += 0.08 * (near - track.crowd)
+            around = float(np.sum(np.hypot(every[:, 0] - track.state[0], every[:, 1] - track.state[1]) < COMPANY_M)) - 1.0
+            track.company += 0.04 * (max(around, 0.0) - track.company)
             _note_motion(track, time_s)
             track.odds = odds(track)
             best = max(track.odds, key=lambda kind: track.odds[kind])
@@ -217,4 +222,6 @@ def _note_motion(track: Track, time_s: float) -> None:
     span = recent[-1].time_s - recent[0].time_s
     if span > 0.5:
         track.roam_m = float(np.hypot(*(end - start)))
+        if track.score > STEADY:
+            track.moved_m = max(track.moved_m, track.roam_m)
         track.sink_m_s = float((end[1] - start[1]) / span)

@@ -9,7 +9,7 @@ export function layout(state, width, height) {
   const flat = state.fan === "flat";
   const ahead = state.window.reach_m + state.window.look_back_m;
   const tall = flat ? 2 * state.window.reach_m * Math.sin(state.fan_rad / 2) : state.window.down_to_m;
-  const scale = Math.min((width - LEFT - RIGHT) / ahead, (height - TOP - 16) / tall);
+  const scale = Math.min((width - LEFT - RIGHT) / ahead, (height - TOP - 8) / tall);
   const boatX = LEFT + state.window.look_back_m * scale;
   return { flat, scale, boatX, top: TOP, middle: TOP + (tall * scale) / 2, width, height, tall };
 }

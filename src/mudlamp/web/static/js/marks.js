@@ -13,7 +13,9 @@ export function rings(ctx, state, view, tone) {
   ctx.strokeStyle = tone.muted;
   ctx.fillStyle = tone.ink;
   ctx.globalAlpha = 0.75;
-  ctx.setLineDash([1, 5]);
+  ctx.lineWidth = 1;
+  ctx.lineCap = "butt";
+  ctx.setLineDash([1.5, 4]);
   ctx.font = "600 12px Atkinson, sans-serif";
   const [bx, by] = toPage(view, 0, view.flat ? 0 : state.depth_m);
   for (let ft = step; ft <= reachFt + 0.1; ft += step) {
@@ -31,7 +33,7 @@ export function rings(ctx, state, view, tone) {
     ctx.restore();
     ctx.globalAlpha = 1;
     ctx.textAlign = "center";
-    if (bx + radius < view.width - 4) ctx.fillText(`${ft}`, bx + radius, 15);
+    if (bx + radius < view.width - 4) ctx.fillText(`${ft} ft`, bx + radius, 15);
     ctx.globalAlpha = 0.75;
   }
   ctx.restore();
@@ -109,6 +111,26 @@ export function label(ctx, text, x, y, tone, view) {
   ctx.fillText(text, left, y);
 }
 
+// Letters for tracks: a track keeps its letter while it is spoken of; a free letter is one that was not used for a while.
+const FREE_AFTER_MS = 45000;
+const letters = new Map(); // track number -> [letter, when last used]
+let nextLetter = 0;
+
 export function name(number) {
-  return String.fromCharCode(65 + ((number - 1) % 26));
+  const now = performance.now();
+  const known = letters.get(number);
+  if (known) {
+    known[1] = now;
+    return known[0];
+  }
+  for (const [key, [, used]] of letters) if (now - used > FREE_AFTER_MS) letters.delete(key);
+  const taken = new Set([...letters.values()].map((entry) => entry[0]));
+  let letter = "";
+  for (let i = 0; i < 26; i += 1) {
+    letter = String.fromCharCode(65 + ((nextLetter + i) % 26));
+    if (!taken.has(letter)) break;
+  }
+  nextLetter = letter.charCodeAt(0) - 64;
+  letters.set(number, [letter, now]);
+  return letter;
 }

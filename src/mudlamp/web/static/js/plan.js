@@ -8,8 +8,10 @@ export function drawPlan(ctx, size, state, view, scene, tone, hover) {
   ctx.setTransform(size.ratio, 0, 0, size.ratio, 0, 0);
   ctx.clearRect(0, 0, size.width, size.height);
   const middle = size.height / 2;
-  caption(ctx, size, view, tone);
-  if (view.flat) return;
+  if (view.flat) {
+    caption(ctx, size, view, tone);
+    return;
+  }
   const half = Math.tan(state.thickness_rad / 2);
   footprint(ctx, state, view, middle, half, tone);
   for (const track of scene.tracks) {
@@ -32,6 +34,7 @@ export function drawPlan(ctx, size, state, view, scene, tone, hover) {
     }
   }
   truth(ctx, state, view, scene, middle, tone);
+  caption(ctx, size, view, tone);
   if (hover !== null) {
     ctx.strokeStyle = tone.ink;
     ctx.lineWidth = 1;
@@ -46,11 +49,14 @@ export function drawPlan(ctx, size, state, view, scene, tone, hover) {
 
 function caption(ctx, size, view, tone) {
   ctx.font = "600 12px Atkinson, sans-serif";
-  ctx.fillStyle = tone.muted;
   ctx.textAlign = "left";
-  ctx.fillText(view.flat ? "The fan lies flat: the picture above is the plan" : "From above, same scale · a fish may be anywhere across its ring", 10, 15);
-  ctx.textAlign = "right";
-  if (!view.flat) ctx.fillText("+ true place, known on simulated water only", size.width - 10, size.height - 7);
+  const lines = view.flat ? ["The fan lies flat: the picture above is the plan"] : ["From above, same scale", "+ true place: simulated water only"];
+  lines.forEach((line, i) => {
+    ctx.fillStyle = tone.paper;
+    ctx.fillRect(7, 3 + 17 * i, ctx.measureText(line).width + 6, 17);
+    ctx.fillStyle = tone.muted;
+    ctx.fillText(line, 10, 15 + 17 * i);
+  });
 }
 
 function footprint(ctx, state, view, middle, half, tone) {

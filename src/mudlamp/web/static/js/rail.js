@@ -20,6 +20,7 @@ export class Rail {
   set(name, value) {
     this.seq += 1;
     this.touched.set(name, performance.now());
+    for (const radio of this.root.querySelectorAll(`input[type=radio][name=${name}]`)) radio.checked = radio.value === String(value);
     this.send({ type: "set", seq: this.seq, values: { [name]: value } }, this.seq);
   }
 

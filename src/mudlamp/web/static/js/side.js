@@ -19,7 +19,8 @@ export function drawSide(ctx, size, state, view, scene, tone) {
     const free = placed.every(([px, py]) => Math.abs(px - x) > 92 || Math.abs(py - y) > 15);
     if (free && placed.length < MOST_LABELS) {
       placed.push([x, y]);
-      label(ctx, `${name(track.id)} fish${track.odds < 0.6 ? "?" : ""}, ${Math.round(track.length_in)} in`, x + radius - 8, y - radius + 2, tone, view);
+      const size = track.odds < 0.6 ? "?" : `, ${Math.round(track.length_in)} in`;
+      label(ctx, `${name(track.id)} fish${size}`, x + radius - 8, y - radius + 2, tone, view);
     }
   }
   const lure = scene.tracks.find((track) => track.kind === "lure");
