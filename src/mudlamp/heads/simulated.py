@@ -41,6 +41,11 @@ class SimulatedHead:
             rng=stream(self._seed, "noise", self._changes),
         )
 
+    @property
+    def scatterers(self) -> int:
+        """How many scatterers the last ping was made of."""
+        return self._scatterers.count
+
     def set_acquisition(self, acquisition: Acquisition) -> None:
         """Ping differently from the next ping on; raise DomainError where a control is out of range."""
         if acquisition != self.acquisition:

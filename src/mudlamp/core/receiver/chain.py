@@ -97,7 +97,7 @@ class Receiver:
     def _noise(self, time_s: float) -> FloatArray:
         """Return the noise estimate per range [dB]: medians over beams, settling with a time constant."""
         now = np.zeros(self._level.shape[1])
-        _kernels.range_medians(self._level, 3, self._scratch, now)
+        _kernels.range_medians(self._level, 6, self._scratch, now)
         if self._noise_db is None:
             self._noise_db = now
         else:

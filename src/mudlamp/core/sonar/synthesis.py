@@ -15,7 +15,7 @@ from mudlamp.core.water.clarity import suspension
 from mudlamp.core.water.sound import absorption_db_per_m, sound_speed_m_s
 
 SILENCE_DB = -300.0
-BOTTOM_STEP_M = 0.15
+BOTTOM_STEP_M = 0.18
 BOTTOM_COARSE_FROM_M = 12.0
 ACROSS_LIMIT_DB = 30.0
 # Ground farther off the plane would add under 2 % to the bottom's echo at nine tenths more work.
@@ -82,6 +82,7 @@ class Synthesizer:
         self._lay_out_beams()
         self._allocate()
         self._reverberation: Float32Array | None = None
+        self._root: Float32Array | None = None
         self._last: tuple[float, Pose] | None = None
 
     def _lay_out_beams(self) -> None:
@@ -157,7 +158,7 @@ class Synthesizer:
         )  # fmt: skip
         keep = self._drift_kept(pose, time_s)
         _kernels.finish_field(
-            self._re, self._im, np.sqrt(self._mean_reverberation(pose)), self._leak, self._noise_power, *self._speckle,
+            self._re, self._im, self._shade(pose), self._leak, self._noise_power, *self._speckle,
             self._window(self._noise_rng), self._window(self._drift_rng), keep, self._drift_re, self._drift_im, self._power,
         )  # fmt: skip
         levels = np.empty((self._power.shape[1], self._power.shape[0]), np.float32)
@@ -201,6 +202,12 @@ class Synthesizer:
                 wind=None if self._water.wind_m_s is None else reverberation.wind_effects(self._water.wind_m_s),
             )
         return self._reverberation
+
+    def _shade(self, pose: Pose) -> Float32Array:
+        """Return the root of the mean reverberation, worked out once."""
+        if self._root is None:
+            self._root = np.sqrt(self._mean_reverberation(pose))
+        return self._root
 
     def _drift_kept(self, pose: Pose, time_s: float) -> float:
         """Return how much of the last ping's reverberation field is still there, 0 to 1, by the boat's move and the time."""

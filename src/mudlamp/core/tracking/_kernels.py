@@ -32,7 +32,7 @@ def blend_power(level, tvg_db, keep, power_bits, scratch, mean):  # noqa: D103
 
 
 @njit(cache=True, nogil=True, fastmath=True)
-def threshold(power, guard, reference, beam_guard, beam_reference, multiplier, floor_power, last_bin, prefix, beam_prefix, hit):  # noqa: D103
+def threshold(power, guard, reference, beam_guard, beam_reference, multiplier, floor_power, last_bin, prefix, beam_prefix, aside, hit):  # noqa: D103
     """Cell-averaging CFAR: hit = power over multiplier times a reference level.
 
     The reference is the greater of two: the smaller of the means before and behind along range, and the smaller of the
@@ -59,7 +59,25 @@ def threshold(power, guard, reference, beam_guard, beam_reference, multiplier, f
         lefts = left_high - left_low
         rights = right_high - right_low
         stop = min(bins, last_bin[b])
+        inside = min(guard + reference, stop)
+        beyond = max(stop - guard - reference - 1, inside)
         for k in range(stop):
+            left = (beam_prefix[left_high, k] - beam_prefix[left_low, k]) / np.float32(max(lefts, 1))
+            right = (beam_prefix[right_high, k] - beam_prefix[right_low, k]) / np.float32(max(rights, 1))
+            side = min(left, right)
+            if lefts < beam_reference // 2:
+                side = right
+            elif rights < beam_reference // 2:
+                side = left
+            aside[k] = side
+        share = 1.0 / reference
+        for k in range(inside, beyond):
+            before = (prefix[k - guard] - prefix[k - guard - reference]) * share
+            after = (prefix[k + guard + 1 + reference] - prefix[k + guard + 1]) * share
+            hit[b, k] = row[k] > multiplier * max(max(min(before, after), aside[k]), floor_power)
+        for k in range(stop):
+            if inside <= k < beyond:
+                continue
             before_high = max(k - guard, 0)
             before_low = max(before_high - reference, 0)
             after_low = min(k + guard + 1, stop)
@@ -73,14 +91,7 @@ def threshold(power, guard, reference, beam_guard, beam_reference, multiplier, f
                 along = after
             elif afters < reference // 2:
                 along = before
-            left = (beam_prefix[left_high, k] - beam_prefix[left_low, k]) / max(lefts, 1)
-            right = (beam_prefix[right_high, k] - beam_prefix[right_low, k]) / max(rights, 1)
-            aside = min(left, right)
-            if lefts < beam_reference // 2:
-                aside = right
-            elif rights < beam_reference // 2:
-                aside = left
-            hit[b, k] = row[k] > multiplier * max(max(along, aside), floor_power)
+            hit[b, k] = row[k] > multiplier * max(max(along, aside[k]), floor_power)
         for k in range(stop, bins):
             hit[b, k] = False
 

@@ -3,7 +3,7 @@
 import numpy as np
 
 from mudlamp.core.arrays import Float32Array, FloatArray, IntArray
-from mudlamp.core.ping import Fan, Ping
+from mudlamp.core.ping import Fan, Ping, SonarSetup
 from mudlamp.core.tracking import _kernels
 
 STRETCH_M = 0.4
@@ -12,7 +12,7 @@ STRETCHES = 200
 STEPS = 460
 # A bottom returns at least this much [dB re 1 m^2, after TVG, mean of its cells].
 LEAST_DB = -50.0
-EVERY = 4
+EVERY = 5
 KEEP = 0.8
 MARGIN_M = 0.22
 MARGIN_SHARE = 0.012
@@ -26,6 +26,8 @@ class BottomLine:
         self._depth: FloatArray | None = None
         self._start_u: float | None = None
         self._pings = 0
+        self._last: IntArray | None = None
+        self._sonar: SonarSetup | None = None
 
     def depth_m(self, ahead_m: float) -> float | None:
         """Return the depth of the bottom [m] at a place ahead in the plane [m], or None where it is not known."""
@@ -50,7 +52,9 @@ class BottomLine:
         self._pings += 1
         if self._depth is None:
             return everything
-        return self._cut(ping, origin, ahead, down, everything)
+        if self._last is None or self._sonar is not ping.setup or self._pings % EVERY == 1:
+            self._last, self._sonar = self._cut(ping, origin, ahead, down, everything), ping.setup
+        return self._last
 
     def _learn(self, ping: Ping, origin: float, ahead: FloatArray, down: FloatArray, power: Float32Array) -> None:
         grid, hits = np.zeros((STRETCHES, STEPS)), np.zeros((STRETCHES, STEPS))

@@ -73,6 +73,7 @@ class Detector:
         self._hit = np.zeros(shape, np.bool_)
         self._prefix = np.zeros(shape[1] + 1)
         self._beam_prefix = np.zeros((shape[0] + 1, shape[1]), np.float32)
+        self._aside = np.zeros(shape[1], np.float32)
         self._scratch = np.zeros(shape[1], np.float32)
         self._runs = tuple(np.zeros(MOST_RUNS, np.int32) for _ in range(4))
         self._table = np.zeros((MOST_COMPONENTS, 7))
@@ -93,7 +94,7 @@ class Detector:
         last_bin = self.bottom.last_bins(ping, plane.ahead, plane.down, self._mean)
         guard, reference = max(2, round(GUARD_M / sonar.bin_m)), max(6, round(REFERENCE_M / sonar.bin_m))
         floor = 10.0 ** (FLOOR_DB / 10.0) / MULTIPLIER
-        _kernels.threshold(self._mean, guard, reference, BEAM_GUARD, BEAM_REFERENCE, MULTIPLIER, floor, last_bin, self._prefix, self._beam_prefix, self._hit)
+        _kernels.threshold(self._mean, guard, reference, BEAM_GUARD, BEAM_REFERENCE, MULTIPLIER, floor, last_bin, self._prefix, self._beam_prefix, self._aside, self._hit)
         count, runs = _kernels.components(self._hit, self._mean, max(1, round(JOIN_GAP_M / sonar.bin_m)), *self._runs, self._table)
         count = _kernels.split_components(
             self._mean, runs, *self._runs, count, self._table, sonar.range_m, sonar.beam_step_rad, PART_GAP_M, PART_DEPTH, PART_MOST_CELLS, self._parts

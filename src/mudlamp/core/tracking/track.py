@@ -5,8 +5,6 @@ from collections import deque
 from dataclasses import dataclass, field
 from enum import StrEnum
 
-import numpy as np
-
 from mudlamp.core.arrays import FloatArray
 from mudlamp.core.tracking.detect import Detection
 
@@ -82,19 +80,25 @@ class Track:
 
 def smoothed_place(track: Track, *, at_s: float, half_s: float) -> tuple[float, float] | None:
     """Return the place at a time by a straight-line fit to the fixes within `half_s` of it, or None with under four fixes on hand."""
-    near = [fix for fix in track.fixes if abs(fix.time_s - at_s) <= half_s]
+    weights = total = sum_t = sum_x = sum_y = 0.0
+    near = []
+    for fix in track.fixes:
+        t = fix.time_s - at_s
+        if abs(t) <= half_s:
+            weight = (1.0 - (abs(t) / (half_s * 1.01)) ** 3) ** 3
+            near.append((t, fix.place, weight))
+            total += weight
+            sum_t += weight * t
+            sum_x += weight * fix.place[0]
+            sum_y += weight * fix.place[1]
     if len(near) < 4:
         return None
-    t = np.array([fix.time_s - at_s for fix in near])
-    place = np.array([fix.place for fix in near])
-    weight = np.clip(1.0 - (np.abs(t) / (half_s * 1.01)) ** 3, 0.0, None) ** 3
-    total = weight.sum()
-    mean_t = float((weight * t).sum() / total)
-    centered = t - mean_t
-    spread = float((weight * centered**2).sum())
-    middle = (weight[:, None] * place).sum(axis=0) / total
-    if spread < 1e-9:
-        return (float(middle[0]), float(middle[1]))
-    slope = (weight[:, None] * centered[:, None] * place).sum(axis=0) / spread
-    found = middle - slope * mean_t
-    return (float(found[0]), float(found[1]))
+    mean_t, mean_x, mean_y = sum_t / total, sum_x / total, sum_y / total
+    slope_x = slope_y = 0.0
+    for t, place, weight in near:
+        weights += weight * (t - mean_t) ** 2
+        slope_x += weight * (t - mean_t) * place[0]
+        slope_y += weight * (t - mean_t) * place[1]
+    if weights < 1e-9:
+        return (mean_x, mean_y)
+    return (mean_x - slope_x / weights * mean_t, mean_y - slope_y / weights * mean_t)

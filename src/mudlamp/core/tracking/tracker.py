@@ -24,7 +24,7 @@ LEVEL_COST_DB = 7.0
 CROWD_M = 0.8
 COMPANY_M = 0.6
 SMALL_DB = -42.0
-BIRTH_VARIANCE = 4.0
+DESCRIBE_EVERY = 3
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -53,6 +53,7 @@ class Tracker:
         self.tracks: list[Track] = []
         self.detections: list[Detection] = []
         self._next = 1
+        self._turn = 0
         self._lure: int | None = None
         self._last_s: float | None = None
 
@@ -152,15 +153,18 @@ class Tracker:
         return silent > (LOSE_FISH_S if track.kind is Kind.FISH else LOSE_S)
 
     def _describe(self, time_s: float) -> None:
-        small = np.array([one.place for one in self.detections if one.level_db < SMALL_DB]).reshape(-1, 2)
-        every = np.array([one.place for one in self.detections]).reshape(-1, 2)
+        """Bring kinds up to date: each track every few pings, in turn, for kinds change slowly."""
+        self._turn += 1
+        every = [(one.place[0], one.place[1], one.level_db < SMALL_DB) for one in self.detections]
         for track in self.tracks:
-            if not track.confirmed:
+            if not track.confirmed or (track.odds and (track.number + self._turn) % DESCRIBE_EVERY):
                 continue
-            near = float(np.sum(np.hypot(small[:, 0] - track.state[0], small[:, 1] - track.state[1]) < CROWD_M))
-            track.crowd += 0.08 * (near - track.crowd)
-            around = float(np.sum(np.hypot(every[:, 0] - track.state[0], every[:, 1] - track.state[1]) < COMPANY_M)) - 1.0
-            track.company += 0.04 * (max(around, 0.0) - track.company)
+            x, y = track.place
+            gaps = [(math.hypot(px - x, py - y), small) for px, py, small in every]
+            near = float(sum(small and gap < CROWD_M for gap, small in gaps))
+            around = max(float(sum(gap < COMPANY_M for gap, _ in gaps)) - 1.0, 0.0)
+            track.crowd += 0.22 * (near - track.crowd)
+            track.company += 0.115 * (around - track.company)
             _note_motion(track, time_s)
             track.odds = odds(track)
             best = max(track.odds, key=lambda kind: track.odds[kind])
@@ -216,12 +220,15 @@ def _note_motion(track: Track, time_s: float) -> None:
     recent = [fix for fix in fixes if time_s - fix.time_s < 3.0]
     if len(recent) < 6:
         return
-    third = max(2, len(recent) // 4)
-    start = np.mean([fix.place for fix in recent[:third]], axis=0)
-    end = np.mean([fix.place for fix in recent[-third:]], axis=0)
+    part = max(2, len(recent) // 4)
+    start, end = _middle(recent[:part]), _middle(recent[-part:])
     span = recent[-1].time_s - recent[0].time_s
     if span > 0.5:
-        track.roam_m = float(np.hypot(*(end - start)))
+        track.roam_m = math.dist(start, end)
         if track.score > STEADY:
             track.moved_m = max(track.moved_m, track.roam_m)
-        track.sink_m_s = float((end[1] - start[1]) / span)
+        track.sink_m_s = (end[1] - start[1]) / span
+
+
+def _middle(fixes: list[Fix]) -> tuple[float, float]:
+    return (sum(fix.place[0] for fix in fixes) / len(fixes), sum(fix.place[1] for fix in fixes) / len(fixes))
