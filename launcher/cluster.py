@@ -79,7 +79,9 @@ def stop(cluster: Cluster) -> None:
 def _check_space(folder: Path) -> None:
     free = shutil.disk_usage(folder).free
     if free < LEAST_FREE_BYTES:
-        raise Trouble(f"only {free // 1_000_000} MB free on the disk of {folder}: the database needs {LEAST_FREE_BYTES // 1_000_000} MB; free some, then run this again")
+        raise Trouble(
+            f"only {free // 1_000_000} MB free on the disk of {folder}: the database needs {LEAST_FREE_BYTES // 1_000_000} MB; free some, then run this again"
+        )
 
 
 def _initdb(cluster: Cluster) -> None:
@@ -106,7 +108,21 @@ def _start(cluster: Cluster) -> None:
     options = f"-p {port} -c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c max_connections=60"
     deadline = time.monotonic() + START_SECONDS
     while True:
-        done = _run(cluster, "pg_ctl", "start", "-D", str(cluster.data), "-w", "-t", "20", "-l", str(cluster.home / "postgres.log"), "-o", options, check=False)
+        done = _run(
+            cluster,
+            "pg_ctl",
+            "start",
+            "-D",
+            str(cluster.data),
+            "-w",
+            "-t",
+            "20",
+            "-l",
+            str(cluster.home / "postgres.log"),
+            "-o",
+            options,
+            check=False,
+        )
         if done.returncode == 0 and _wait_ready(cluster, seconds=5):
             return
         # After a kill -9 the old server's children hold its shared memory for a moment longer.
@@ -174,7 +190,16 @@ def _run(cluster: Cluster, program: str, *arguments: str, check: bool = True) ->
     log = cluster.home / "commands.log"
     with log.open("ab") as output:
         # A session of its own: a Ctrl-C meant for the launcher must not reach the server behind its back.
-        done = subprocess.run([str(POSTGRES_BIN / program), *arguments], stdin=subprocess.DEVNULL, stdout=output, stderr=output, env=environ, start_new_session=True, check=False, **_identity())
+        done = subprocess.run(
+            [str(POSTGRES_BIN / program), *arguments],
+            stdin=subprocess.DEVNULL,
+            stdout=output,
+            stderr=output,
+            env=environ,
+            start_new_session=True,
+            check=False,
+            **_identity(),
+        )
     if check and done.returncode:
         tail = log.read_text(errors="replace").strip().splitlines()[-1:]
         raise Trouble(f"{program} failed: {' '.join(tail)} (all of it in {log})")

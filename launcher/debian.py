@@ -51,7 +51,9 @@ def ensure(packages: Iterable[str]) -> None:
     print(f"lamp: installing Debian packages: {' '.join(wanted)}", file=sys.stderr)
     as_root = [] if os.geteuid() == 0 else ["sudo"]
     if as_root and shutil.which("sudo") is None:
-        raise Trouble(f"Debian packages are missing and there is no sudo: as root, run 'apt-get install {' '.join(wanted)}', then run this again")
+        raise Trouble(
+            f"Debian packages are missing and there is no sudo: as root, run 'apt-get install {' '.join(wanted)}', then run this again"
+        )
     if "postgresql-15" in wanted:
         # The package would otherwise make and start a cluster of its own.
         subprocess.run([*as_root, "sh", "-c", NO_MAIN_CLUSTER], check=False)
@@ -59,7 +61,9 @@ def ensure(packages: Iterable[str]) -> None:
     for command in ([*as_root, "apt-get", "update", "-qq"], install):
         done = subprocess.run(command, stdin=subprocess.DEVNULL, stdout=sys.stderr, check=False)
         if done.returncode:
-            raise Trouble(f"'{' '.join(command[-3:])}' failed (exit {done.returncode}): check the network and the free disk space, then run this again")
+            raise Trouble(
+                f"'{' '.join(command[-3:])}' failed (exit {done.returncode}): check the network and the free disk space, then run this again"
+            )
     still = missing(wanted)
     if still:
         raise Trouble(f"still missing after installing: {' '.join(still)}; install by hand, then run this again")

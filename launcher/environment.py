@@ -44,9 +44,39 @@ def ensure(lock: str) -> None:
         print(f"lamp: making the Python environment from requirements/{lock}", file=sys.stderr)
         if not whole:
             _run([sys.executable, "-m", "venv", str(VENV)])
-            _run([str(VENV_PYTHON), "-m", "pip", "install", "-q", "--disable-pip-version-check", "--require-hashes", "--only-binary", ":all:", "-r", str(REQUIREMENTS / "uv.txt")])
+            _run(
+                [
+                    str(VENV_PYTHON),
+                    "-m",
+                    "pip",
+                    "install",
+                    "-q",
+                    "--disable-pip-version-check",
+                    "--require-hashes",
+                    "--only-binary",
+                    ":all:",
+                    "-r",
+                    str(REQUIREMENTS / "uv.txt"),
+                ]
+            )
         # Kept beside the packages it installs: `uv pip sync` would remove a uv that the lock does not name.
-        _run([str(VENV_PYTHON), "-m", "uv", "pip", "sync", "-q", "--python", str(VENV_PYTHON), "--require-hashes", "--only-binary", ":all:", str(REQUIREMENTS / lock), str(REQUIREMENTS / "uv.txt")])
+        _run(
+            [
+                str(VENV_PYTHON),
+                "-m",
+                "uv",
+                "pip",
+                "sync",
+                "-q",
+                "--python",
+                str(VENV_PYTHON),
+                "--require-hashes",
+                "--only-binary",
+                ":all:",
+                str(REQUIREMENTS / lock),
+                str(REQUIREMENTS / "uv.txt"),
+            ]
+        )
         names = [_digest("uv.txt", "app.txt")] + ([wanted] if lock != "app.txt" else [])
         STAMP.write_text("\n".join(names) + "\n")
 
@@ -54,7 +84,9 @@ def ensure(lock: str) -> None:
 def _run(command: list[str]) -> None:
     done = subprocess.run(command, stdin=subprocess.DEVNULL, stdout=sys.stderr, env=clean_environ(), check=False)
     if done.returncode:
-        raise Trouble("the Python environment could not be made (see above): check the network and the free disk space; the next run starts it afresh")
+        raise Trouble(
+            "the Python environment could not be made (see above): check the network and the free disk space; the next run starts it afresh"
+        )
 
 
 def clean_environ() -> dict[str, str]:

@@ -58,7 +58,7 @@ def hand_over(verb: str, rest: list[str]) -> int:
         debian.ensure(debian.FOR_SERVING + debian.FOR_BROWSER)
     environment.ensure("test.txt" if browser else "app.txt")
     command = [str(VENV_PYTHON), "-m", "mudlamp.cli", verb, *rest]
-    os.execve(command[0], command, environment.application_environ())
+    os.execve(command[0], command, environment.application_environ())  # noqa: S606 - our own interpreter takes this process's place
 
 
 def up(rest: list[str]) -> int:
@@ -90,7 +90,7 @@ def _serve(options: argparse.Namespace, private: cluster.Cluster, stopping: list
     command = [str(VENV_PYTHON), "-m", "mudlamp.cli", "serve", "--host", options.host, "--port", str(options.port)]
     if options.fresh:
         command.append("--fresh")
-    shown = "127.0.0.1" if options.host in ("0.0.0.0", "::") else options.host
+    shown = "127.0.0.1" if options.host in ("0.0.0.0", "::") else options.host  # noqa: S104 - compared, not bound
     url = f"http://{shown}:{options.port}/"
     if stopping:
         return 0
@@ -125,7 +125,9 @@ def _only_one(file: IO[str]) -> None:
         fcntl.flock(file, fcntl.LOCK_EX | fcntl.LOCK_NB)
     except BlockingIOError:
         file.seek(0)
-        raise Trouble(f"another './lamp up' is already running here (process {file.read().strip() or '?'}): use it, or stop it first") from None
+        raise Trouble(
+            f"another './lamp up' is already running here (process {file.read().strip() or '?'}): use it, or stop it first"
+        ) from None
     file.truncate(0)
     file.write(str(os.getpid()))
     file.flush()
@@ -137,7 +139,9 @@ def _check_port(host: str, port: int) -> None:
         try:
             probe.bind((host, port))
         except OSError as error:
-            raise Trouble(f"--port {port} on {host} cannot be used ({error.strerror}): stop what uses it, or choose another with --port") from None
+            raise Trouble(
+                f"--port {port} on {host} cannot be used ({error.strerror}): stop what uses it, or choose another with --port"
+            ) from None
 
 
 def _answers(url: str) -> bool:
@@ -161,7 +165,9 @@ def _stop_process(process: subprocess.Popen) -> None:
 def test(rest: list[str]) -> int:
     """Run every check, or only pytest where it is given arguments."""
     if rest in (["-h"], ["--help"]):
-        print("usage: ./lamp test [pytest arguments]\n\nWithout arguments: ruff, mypy, import-linter, the front end rebuilt and compared, pytest.")
+        print(
+            "usage: ./lamp test [pytest arguments]\n\nWithout arguments: ruff, mypy, import-linter, the front end rebuilt and compared, pytest."
+        )
         return 0
     debian.ensure(debian.FOR_SERVING + debian.FOR_BROWSER)
     environment.ensure("test.txt")
@@ -171,7 +177,11 @@ def test(rest: list[str]) -> int:
     status = 0
     with environment.locked("test"):
         cluster.ensure_running(private)
-        environ |= {"MUDLAMP_TEST_ADMIN_URL": private.url("postgres"), "MUDLAMP_TEST_CLUSTER": str(private.home), "PYTHONPATH": f"{environ['PYTHONPATH']}:{ROOT}"}
+        environ |= {
+            "MUDLAMP_TEST_ADMIN_URL": private.url("postgres"),
+            "MUDLAMP_TEST_CLUSTER": str(private.home),
+            "PYTHONPATH": f"{environ['PYTHONPATH']}:{ROOT}",
+        }
         try:
             for name, command in _checks(rest):
                 if stopping:

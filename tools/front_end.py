@@ -18,7 +18,11 @@ STATIC = ROOT / "src" / "mudlamp" / "web" / "static"
 MODULES = ROOT / "node_modules"
 VENDORED = {
     "htmx.min.js": MODULES / "htmx.org" / "dist" / "htmx.min.js",
-    "atkinson-hyperlegible-next-latin-wght-normal.woff2": MODULES / "@fontsource-variable" / "atkinson-hyperlegible-next" / "files" / "atkinson-hyperlegible-next-latin-wght-normal.woff2",
+    "atkinson-hyperlegible-next-latin-wght-normal.woff2": MODULES
+    / "@fontsource-variable"
+    / "atkinson-hyperlegible-next"
+    / "files"
+    / "atkinson-hyperlegible-next-latin-wght-normal.woff2",
 }
 
 
@@ -46,7 +50,15 @@ def run(name: str, *arguments: str) -> None:
 def build(built: Path, vendor: Path) -> None:
     if not (MODULES / "tailwindcss").exists():
         run("npm", "ci", "--ignore-scripts", "--no-audit", "--no-fund")
-    run("node", str(MODULES / "@tailwindcss" / "cli" / "dist" / "index.mjs"), "-i", str(STATIC / "src" / "app.css"), "-o", str(built / "app.css"), "--minify")
+    run(
+        "node",
+        str(MODULES / "@tailwindcss" / "cli" / "dist" / "index.mjs"),
+        "-i",
+        str(STATIC / "src" / "app.css"),
+        "-o",
+        str(built / "app.css"),
+        "--minify",
+    )
     sys.path.insert(0, str(ROOT / "src"))
     from mudlamp.core.receiver.inks import INKS
 
@@ -69,7 +81,9 @@ def main() -> None:
             names = sorted({path.name for path in fresh.iterdir()} | {path.name for path in kept.iterdir()})
             _, differ, missing = filecmp.cmpfiles(fresh, kept, names, shallow=False)
             if differ or missing:
-                sys.exit(f"front end: not what the sources build: {', '.join(differ + missing)}; run .venv/bin/python tools/front_end.py and commit")
+                sys.exit(
+                    f"front end: not what the sources build: {', '.join(differ + missing)}; run .venv/bin/python tools/front_end.py and commit"
+                )
 
 
 if __name__ == "__main__":

@@ -28,7 +28,10 @@ def main(words: list[str]) -> int:
     """Run one verb; return the exit status."""
     if not words or words[0] not in VERBS:
         shown = words[0][:40] if words else "missing"
-        print(f"lamp: the command is {shown}: it must be one of up, test, {', '.join(name for name in VERBS if name != 'serve')}", file=sys.stderr)
+        print(
+            f"lamp: the command is {shown}: it must be one of up, test, {', '.join(name for name in VERBS if name != 'serve')}",
+            file=sys.stderr,
+        )
         return 2
     if words[0] != "serve":
         signal.signal(signal.SIGTERM, _leave)

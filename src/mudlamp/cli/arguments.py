@@ -2,7 +2,7 @@
 
 import argparse
 import sys
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import NoReturn
 
 from mudlamp.core.errors import DomainError
@@ -20,7 +20,7 @@ class Parser(argparse.ArgumentParser):
         sys.exit(2)
 
 
-def ranged(low: float, high: float, unit: str = "", *, whole: bool = False) -> object:
+def ranged(low: float, high: float, unit: str = "", *, whole: bool = False) -> Callable[[str], float]:
     """Return an argparse type: a number from `low` to `high`."""
     shown = f"{low:g} to {high:g}{' ' + unit if unit else ''}"
 

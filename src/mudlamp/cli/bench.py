@@ -27,7 +27,7 @@ def run(words: list[str]) -> int:
     answer: dict[str, Any] = {}
     for name in options.names or NAMES:
         if name == "live":
-            from mudlamp.cli.browser import bench_live  # noqa: PLC0415 - needs the tests' environment
+            from mudlamp.cli.browser import bench_live
 
             answer["live"] = bench_live(seconds=15.0 if options.quick else 40.0)
             continue
@@ -46,8 +46,14 @@ def _lines(answer: dict[str, Any]) -> list[str]:
         + ", ".join(f"{name} {value} ms" for name, value in row["stage_ms"].items())
         for row in answer.get("engine", [])
     ]
-    lines += [f"tracker {row['scene']} seed {row['seed']}: GOSPA {row['gospa_m']} m, missed {row['missed']}, false {row['false']}" for row in answer.get("tracker", [])]
-    lines += [f"reaction {name}: F1 {row['f1']} (right {row['right']}, false {row['false']}, missed {row['missed']})" for name, row in answer.get("reactions", {}).items()]
+    lines += [
+        f"tracker {row['scene']} seed {row['seed']}: GOSPA {row['gospa_m']} m, missed {row['missed']}, false {row['false']}"
+        for row in answer.get("tracker", [])
+    ]
+    lines += [
+        f"reaction {name}: F1 {row['f1']} (right {row['right']}, false {row['false']}, missed {row['missed']})"
+        for name, row in answer.get("reactions", {}).items()
+    ]
     if "live" in answer:
         lines += [f"live {name}: {value}" for name, value in answer["live"].items()]
     return lines

@@ -27,7 +27,9 @@ def running() -> Iterator[str]:
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         port = probe.getsockname()[1]
-    process = subprocess.Popen([str(root / "lamp"), "up", "--port", str(port)], stdout=subprocess.DEVNULL, stderr=subprocess.PIPE, text=True)
+    process = subprocess.Popen(
+        [str(root / "lamp"), "up", "--port", str(port)], stdout=subprocess.DEVNULL, stderr=subprocess.PIPE, text=True
+    )
     address = f"http://127.0.0.1:{port}"
     try:
         deadline = time.monotonic() + START_S

@@ -27,5 +27,9 @@ def run(words: list[str]) -> int:
     found = asdict(measure_recording(options.file, truth=options.truth, values=settings(options.set), png=options.png))
     found["erased"] = None if found["erased"] is None else list(found["erased"])
     rounded = {name: round(value, 3) if isinstance(value, float) else value for name, value in found.items()}
-    give({"readings": rounded}, as_json=options.json, lines=[f"{name}: {'needs simulated water' if value is None else value}" for name, value in rounded.items()])
+    give(
+        {"readings": rounded},
+        as_json=options.json,
+        lines=[f"{name}: {'needs simulated water' if value is None else value}" for name, value in rounded.items()],
+    )
     return 0

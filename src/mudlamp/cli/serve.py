@@ -35,9 +35,9 @@ def run(words: list[str]) -> int:
 
 
 def _serve(engine: object, settings: object, *, host: str, port: int) -> None:
-    import uvicorn  # noqa: PLC0415 - after the quick checks
+    import uvicorn
 
-    from mudlamp.web.app import make_app  # noqa: PLC0415
+    from mudlamp.web.app import make_app
 
     app = make_app(engine, settings)  # type: ignore[arg-type]
     uvicorn.run(app, host=host, port=port, log_config=None, ws_per_message_deflate=False, timeout_graceful_shutdown=3, server_header=False)

@@ -16,8 +16,17 @@ def run(words: list[str]) -> int:
     parser.add_argument("--scene", required=True, metavar="NAME|FILE.json", help="a stock scene (see ./lamp scenes) or a scene file")
     parser.add_argument("--seconds", type=ranged(*SECONDS, "s"), required=True, help="how long, 0.05 to 3600 s")
     parser.add_argument("--seed", type=ranged(*SEED, whole=True), required=True, help="whole number; the same seed gives the same bytes")
-    parser.add_argument("--ping-hz", type=ranged(0.5, 250.0, "Hz"), default=DEFAULT_PING_HZ, help="pings a second (default 15, at most c / 2R)")
-    parser.add_argument("--set", nargs="*", action="extend", default=[], metavar="KEY=VALUE", help="reach_ft down_to_ft look_back_ft fan tilt_deg aim_deg sound_speed_ft_s")
+    parser.add_argument(
+        "--ping-hz", type=ranged(0.5, 250.0, "Hz"), default=DEFAULT_PING_HZ, help="pings a second (default 15, at most c / 2R)"
+    )
+    parser.add_argument(
+        "--set",
+        nargs="*",
+        action="extend",
+        default=[],
+        metavar="KEY=VALUE",
+        help="reach_ft down_to_ft look_back_ft fan tilt_deg aim_deg sound_speed_ft_s",
+    )
     parser.add_argument("--out", type=Path, required=True, help="the recording to write")
     parser.add_argument("--truth", type=Path, help="the truth file to write (.jsonl)")
     parser.add_argument("--compress", action="store_true", help="compress the recording (smaller, slower)")

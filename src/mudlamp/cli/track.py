@@ -15,6 +15,8 @@ def run(words: list[str]) -> int:
     options = parser.parse_args(words)
     answer = as_answer(*track_recording(options.file))
     lines = [f"track {row['id']}: {row['kind']}, {row['length_m'] / 0.0254:.0f} in, {len(row['points'])} pings" for row in answer["tracks"]]
-    lines += [f"{row['t']:.1f} s: track {row['track']} {row['event']} ({row['cause']}, {row['confidence']:.0%})" for row in answer["reactions"]]
+    lines += [
+        f"{row['t']:.1f} s: track {row['track']} {row['event']} ({row['cause']}, {row['confidence']:.0%})" for row in answer["reactions"]
+    ]
     give(answer, as_json=options.json, lines=lines)
     return 0

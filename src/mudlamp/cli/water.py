@@ -13,7 +13,9 @@ def run(words: list[str]) -> int:
     parser = Parser(prog="lamp water", description="Sound speed, absorption and ping limit of fresh water.")
     parser.add_argument("--temp-f", type=ranged(32.0, 104.0, "deg F"), required=True, help="water temperature, 32 to 104 deg F")
     parser.add_argument("--freq-khz", type=ranged(10.0, 5000.0, "kHz"), default=900.0, help="carrier, 10 to 5000 kHz (default 900)")
-    parser.add_argument("--reach-ft", type=ranged(1.0, 400.0, "ft"), default=40.0, help="range that a ping must cover, 1 to 400 ft (default 40)")
+    parser.add_argument(
+        "--reach-ft", type=ranged(1.0, 400.0, "ft"), default=40.0, help="range that a ping must cover, 1 to 400 ft (default 40)"
+    )
     parser.add_argument("--json", action="store_true", help="answer in JSON")
     options = parser.parse_args(words)
     found = sound_in_water(temp_f=options.temp_f, freq_khz=options.freq_khz, reach_ft=options.reach_ft)

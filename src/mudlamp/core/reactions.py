@@ -289,7 +289,10 @@ class FishJudge:
 
     def _backs_off(self, time_s: float) -> bool:
         now = self._recent[-1]
-        if self._follow_since is not None or time_s - max(self._last.get(Reaction.FOLLOWED, -math.inf), self._last.get(Reaction.REFUSED, -math.inf)) < 4.0:
+        if (
+            self._follow_since is not None
+            or time_s - max(self._last.get(Reaction.FOLLOWED, -math.inf), self._last.get(Reaction.REFUSED, -math.inf)) < 4.0
+        ):
             return False
         if now.lure is None:
             return False
@@ -361,7 +364,9 @@ class Judge:
         if self._shot is not None:
             for name, judge in self._fish.items():
                 if self._limits.shown_m <= judge.nearest_m < 2.0:
-                    closed.append(ReactionEvent(time_s=time_s, fish=name, reaction=Reaction.NOT_SHOWN, cause=Cause.UNKNOWN, shot=self._shot))
+                    closed.append(
+                        ReactionEvent(time_s=time_s, fish=name, reaction=Reaction.NOT_SHOWN, cause=Cause.UNKNOWN, shot=self._shot)
+                    )
         for judge in self._fish.values():
             judge.start_shot()
         return closed
@@ -373,10 +378,13 @@ class Judge:
                 continue
             self._settled.add(event)
             together = sum(
-                abs(other.time_s - event.time_s) <= self._limits.school_s and math.dist(place, there) <= self._limits.school_m for other, there in self._flights
+                abs(other.time_s - event.time_s) <= self._limits.school_s and math.dist(place, there) <= self._limits.school_m
+                for other, there in self._flights
             )
             if together >= self._limits.school_count:
-                event = ReactionEvent(time_s=event.time_s, fish=event.fish, reaction=Reaction.LEFT_WITH_SCHOOL, cause=Cause.SCHOOL, shot=event.shot)
+                event = ReactionEvent(
+                    time_s=event.time_s, fish=event.fish, reaction=Reaction.LEFT_WITH_SCHOOL, cause=Cause.SCHOOL, shot=event.shot
+                )
             settled.append(event)
         # A settled flight stays a neighbor of later ones for as long again.
         self._flights = [flight for flight in self._flights if time_s - flight[0].time_s < 2.0 * self._limits.school_s]

@@ -40,8 +40,9 @@ class RecordingWriter:
             variable = file.createVariable(name, "f8", ("ping",), chunksizes=(4096,))
             variable.units = {"s": "s", "m": "m", "rad": "rad"}[name.rpartition("_")[2]]
         chunk = (1, len(setup.beam_angle_rad), len(setup.range_m))
-        packing = {"compression": "zlib", "complevel": 1} if compress else {}
-        level = file.createVariable("echo_level_db", "i2", ("ping", "beam", "range_bin"), chunksizes=chunk, fill_value=False, **packing)
+        level = file.createVariable(
+            "echo_level_db", "i2", ("ping", "beam", "range_bin"), chunksizes=chunk, fill_value=False, zlib=compress, complevel=1
+        )
         level.scale_factor = LEVEL_STEP_DB
         level.units = "dB"
         level.long_name = "echo level minus source level, before any receiver step, no TVG"
@@ -75,7 +76,9 @@ class RecordingReader:
         try:
             self._file = netCDF4.Dataset(path, "r")
         except OSError as error:
-            raise RecordingError(f"recording {path} cannot be opened ({error.strerror or 'not netCDF'}): it must be a netCDF-4 recording") from None
+            raise RecordingError(
+                f"recording {path} cannot be opened ({error.strerror or 'not netCDF'}): it must be a netCDF-4 recording"
+            ) from None
         try:
             self.setup = self._read_setup()
         except RecordingError:
@@ -92,9 +95,15 @@ class RecordingReader:
             if name not in file.ncattrs():
                 raise RecordingError(f"recording {self._path} has no attribute {name}: it must hold fan, {', '.join(ATTRIBUTES[:-1])}")
         if file["echo_level_db"].dimensions != ("ping", "beam", "range_bin"):
-            raise RecordingError(f"recording {self._path}: echo_level_db is {file['echo_level_db'].dimensions}: it must be (ping, beam, range_bin)")
+            raise RecordingError(
+                f"recording {self._path}: echo_level_db is {file['echo_level_db'].dimensions}: it must be (ping, beam, range_bin)"
+            )
         pings, beams, bins = file["echo_level_db"].shape
-        for name, value, least, most in (("ping", pings, 1, MOST_PINGS), ("beam", beams, 8, MOST_BEAMS), ("range_bin", bins, 32, MOST_BINS)):
+        for name, value, least, most in (
+            ("ping", pings, 1, MOST_PINGS),
+            ("beam", beams, 8, MOST_BEAMS),
+            ("range_bin", bins, 32, MOST_BINS),
+        ):
             if not least <= value <= most:
                 raise RecordingError(f"recording {self._path}: dimension {name} is {value}: it must be {least} to {most}")
         if file.getncattr("fan") not in list(Fan):
@@ -111,7 +120,12 @@ class RecordingReader:
         return values
 
     def _number(self, name: str) -> float:
-        low, high = {"sound_speed_m_s": (1300.0, 1700.0), "carrier_hz": (1e4, 5e6), "pulse_s": (1e-6, 1.0), "absorption_db_m": (0.0, 10.0)}.get(name, (-400.0, 400.0))
+        low, high = {
+            "sound_speed_m_s": (1300.0, 1700.0),
+            "carrier_hz": (1e4, 5e6),
+            "pulse_s": (1e-6, 1.0),
+            "absorption_db_m": (0.0, 10.0),
+        }.get(name, (-400.0, 400.0))
         try:
             value = float(self._file.getncattr(name))
         except (TypeError, ValueError):
@@ -134,7 +148,13 @@ class RecordingReader:
                 level = np.ma.filled(self._file["echo_level_db"][number], -300.0)
             except (OSError, RuntimeError) as error:
                 raise RecordingError(f"recording {self._path}: ping {number} cannot be read ({error}): the file is broken") from None
-            yield Ping(number=number, time_s=float(time_s), pose=Pose(**values), setup=self.setup, echo_level_db=np.ascontiguousarray(level, dtype=np.float32))
+            yield Ping(
+                number=number,
+                time_s=float(time_s),
+                pose=Pose(**values),
+                setup=self.setup,
+                echo_level_db=np.ascontiguousarray(level, dtype=np.float32),
+            )
 
     def close(self) -> None:
         """Close the file."""

@@ -21,12 +21,12 @@ LISTED = ("pear-tree",)
 NAMED = (*LISTED, "lone")
 
 
-def _ranged(low: float, high: float, unit: str = "", *, whole: bool = False) -> Any:  # noqa: ANN401 - an annotation for Pydantic
+def _ranged(low: float, high: float, unit: str = "", *, whole: bool = False) -> Any:
     shown = f"{low:g} to {high:g}{' ' + unit if unit else ''}"
 
     def check(value: object) -> object:
         number = isinstance(value, int | float) and not isinstance(value, bool) and math.isfinite(value)
-        if not number or not low <= value <= high or (whole and value != int(value)):  # type: ignore[operator,arg-type]
+        if not isinstance(value, int | float) or not number or not low <= value <= high or (whole and value != int(value)):
             raise ValueError(f"it must be a {'whole ' if whole else ''}number, {shown}")
         return value
 

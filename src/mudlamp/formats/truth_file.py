@@ -28,7 +28,14 @@ def row_line(row: TruthRow) -> bytes:
 
 def event_line(event: ReactionEvent) -> bytes:
     """Return a reaction as one line of JSON."""
-    row = {"t": round(event.time_s, 5), "id": event.fish, "kind": "event", "event": event.reaction.value, "cause": event.cause.value, "shot": event.shot}
+    row = {
+        "t": round(event.time_s, 5),
+        "id": event.fish,
+        "kind": "event",
+        "event": event.reaction.value,
+        "cause": event.cause.value,
+        "shot": event.shot,
+    }
     return orjson.dumps(row) + b"\n"
 
 
@@ -53,13 +60,17 @@ def read_truth(path: Path) -> tuple[list[TruthRow], list[TruthEvent]]:
             for number, line in enumerate(file, start=1):  # noqa: B007 - the error below names it
                 values = json.loads(line)
                 if values["kind"] == "event":
-                    events.append(TruthEvent(time_s=values["t"], id=values["id"], event=values["event"], cause=values["cause"], shot=values["shot"]))
+                    events.append(
+                        TruthEvent(time_s=values["t"], id=values["id"], event=values["event"], cause=values["cause"], shot=values["shot"])
+                    )
                 else:
                     rows.append(TruthRow(**{back.get(name, name): value for name, value in values.items()}))
     except OSError as error:
         raise RecordingError(f"truth file {path} cannot be read ({error.strerror}): it must be a readable .jsonl file") from None
     except (ValueError, KeyError, TypeError) as error:
-        raise RecordingError(f"truth file {path}: line {number} is not a truth line ({error}): it must be as docs/recordings.md says") from None
+        raise RecordingError(
+            f"truth file {path}: line {number} is not a truth line ({error}): it must be as docs/recordings.md says"
+        ) from None
     return rows, events
 
 

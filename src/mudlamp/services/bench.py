@@ -1,5 +1,6 @@
 """Benchmarks that need neither server nor browser: the engine against the water's own limit, the tracker against the truth."""
 
+import itertools
 import statistics
 import time
 import uuid
@@ -53,7 +54,7 @@ def _engine_row(scene: Scene, reach_ft: float, pings: int) -> dict[str, Any]:
             marks.append(time.thread_time())
             if number >= 5:
                 total += marks[-1] - marks[0]
-                for name, (start, end) in zip(("simulate", "receive", "track", "encode"), zip(marks, marks[1:], strict=False), strict=True):
+                for name, (start, end) in zip(("simulate", "receive", "track", "encode"), itertools.pairwise(marks), strict=True):
                     stages[name].append(end - start)
             limit = ping_limit_hz(range_m=float(ping.setup.range_m[-1]) + ping.setup.bin_m / 2.0, speed_m_s=ping.setup.sound_speed_m_s)
         runs.append(total / pings)
@@ -75,8 +76,20 @@ def bench_tracker(scene: Scene, *, seeds: tuple[int, ...], seconds: float) -> di
     runs = [evaluate(scene, seed=seed, seconds=seconds) for seed in seeds]
     tokens = _together(runs)
     return {
-        "tracker": [{"scene": scene.name, "seed": run.seed, "gospa_m": round(run.gospa_m, 3), "missed": round(run.missed, 2), "false": round(run.false, 2)} for run in runs],
-        "reactions": {name: {"right": score.right, "false": score.false, "missed": score.missed, "f1": round(score.f1, 2)} for name, score in tokens.items()},
+        "tracker": [
+            {
+                "scene": scene.name,
+                "seed": run.seed,
+                "gospa_m": round(run.gospa_m, 3),
+                "missed": round(run.missed, 2),
+                "false": round(run.false, 2),
+            }
+            for run in runs
+        ],
+        "reactions": {
+            name: {"right": score.right, "false": score.false, "missed": score.missed, "f1": round(score.f1, 2)}
+            for name, score in tokens.items()
+        },
         "macro_f1": macro_f1(tokens),
     }
 
@@ -86,5 +99,7 @@ def _together(runs: list[Evaluation]) -> dict[str, TokenScore]:
     for run in runs:
         for name, score in run.reactions.items():
             before = total.get(name, TokenScore(right=0, false=0, missed=0))
-            total[name] = TokenScore(right=before.right + score.right, false=before.false + score.false, missed=before.missed + score.missed)
+            total[name] = TokenScore(
+                right=before.right + score.right, false=before.false + score.false, missed=before.missed + score.missed
+            )
     return total

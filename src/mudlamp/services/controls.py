@@ -57,10 +57,19 @@ RECEIVER = {
     for control in (
         Control(name="gain", core="gain", unit="", low=receiver.GAIN[0], high=receiver.GAIN[1], to_core=_same),
         Control(name="near_cut_db", core="near_cut_db", unit="dB", low=0.0, high=18.0, to_core=_same, choices=receiver.NEAR_CUT_DB),
-        Control(name="quieting_pings", core="quieting_pings", unit="pings", low=1.0, high=5.0, to_core=int, choices=receiver.QUIETING_PINGS),
+        Control(
+            name="quieting_pings", core="quieting_pings", unit="pings", low=1.0, high=5.0, to_core=int, choices=receiver.QUIETING_PINGS
+        ),
         Control(name="ghost_cut_db", core="ghost_cut_db", unit="dB", low=0.0, high=34.0, to_core=_same, choices=receiver.GHOST_CUT_DB),
         Control(name="punch", core="punch", unit="", low=receiver.PUNCH[0], high=receiver.PUNCH[1], to_core=_same),
-        Control(name="hide_below_db", core="hide_below_db", unit="dB", low=receiver.HIDE_BELOW_DB[0], high=receiver.HIDE_BELOW_DB[1], to_core=_same),
+        Control(
+            name="hide_below_db",
+            core="hide_below_db",
+            unit="dB",
+            low=receiver.HIDE_BELOW_DB[0],
+            high=receiver.HIDE_BELOW_DB[1],
+            to_core=_same,
+        ),
     )
 }
 
@@ -70,7 +79,9 @@ def number(control: Control, value: object) -> float:
     try:
         parsed = float(value)  # type: ignore[arg-type]
     except (TypeError, ValueError):
-        raise DomainError(f"{control.name} is {str(value)[:40]}: it must be a number, {control.low:g} to {control.high:g} {control.unit}".rstrip()) from None
+        raise DomainError(
+            f"{control.name} is {str(value)[:40]}: it must be a number, {control.low:g} to {control.high:g} {control.unit}".rstrip()
+        ) from None
     if control.choices and parsed not in control.choices:
         raise DomainError(f"{control.name} is {parsed:g}: it must be one of {', '.join(f'{choice:g}' for choice in control.choices)}")
     require_range(control.name, parsed, control.low, control.high, control.unit)

@@ -100,8 +100,15 @@ def trip_rows(trip: Trip) -> Iterator[Row]:
         },
     )  # fmt: skip
     first = ReceiverSetup(gain=62.0)
-    for at, setup in ((0.0, first), (95.0, replace(first, gain=trip.gain)), (240.0, replace(first, gain=trip.gain, quieting_pings=trip.quieting))):
-        yield SetupChangeRow, {"id": _key(trip, "setup", at), "session_id": session, "session_s": at, "values": edge_values(first_acquisition(scene), setup)}
+    for at, setup in (
+        (0.0, first),
+        (95.0, replace(first, gain=trip.gain)),
+        (240.0, replace(first, gain=trip.gain, quieting_pings=trip.quieting)),
+    ):
+        yield (
+            SetupChangeRow,
+            {"id": _key(trip, "setup", at), "session_id": session, "session_s": at, "values": edge_values(first_acquisition(scene), setup)},
+        )
     for shot in shots:
         yield ShotRow, _shot_values(trip, session, scene, shot)
     sure = random.Random(trip.seed)  # noqa: S311 - the doubt of a demo

@@ -54,7 +54,11 @@ class Evaluator:
         # A track on a fish that is there but not counted as seen is neither right nor false.
         unseen = [_flat(row.range_m, row.angle_rad) for row in fish if not row.seen]
         places = [_flat(track.range_m, track.angle_rad) for track in views]
-        free = [place for place in places if not any(math.dist(place, other) < MATCH_M for other in unseen) or any(math.dist(place, other) < MATCH_M for other in seen)]
+        free = [
+            place
+            for place in places
+            if not any(math.dist(place, other) < MATCH_M for other in unseen) or any(math.dist(place, other) < MATCH_M for other in seen)
+        ]
         result = gospa(seen, np.array(free).reshape(-1, 2), cutoff_m=CUTOFF_M)
         half = CUTOFF_M**2 / 2.0
         self._gospa.append((result.distance_m, result.missed / half, result.false / half))
@@ -68,13 +72,17 @@ class Evaluator:
     def evaluation(self, seed: int) -> Evaluation:
         """Return the scores of all pings taken in."""
         mean = np.mean(self._gospa, axis=0)
-        truth = [Reacted(time_s=one.time_s, fish=one.fish, token=one.reaction.value) for one in self._true if self._fair(one.fish, one.time_s)]
+        truth = [
+            Reacted(time_s=one.time_s, fish=one.fish, token=one.reaction.value) for one in self._true if self._fair(one.fish, one.time_s)
+        ]
         told = []
         for one in self._told:
             name = self._name_of(int(one.event.fish), one.event.time_s)
             if name is None or self._fair(name, one.event.time_s):
                 told.append(Reacted(time_s=one.event.time_s, fish=name or f"track {one.event.fish}", token=one.event.reaction.value))
-        return Evaluation(seed=seed, gospa_m=float(mean[0]), missed=float(mean[1]), false=float(mean[2]), reactions=dict(score_reactions(truth, told)))
+        return Evaluation(
+            seed=seed, gospa_m=float(mean[0]), missed=float(mean[1]), false=float(mean[2]), reactions=dict(score_reactions(truth, told))
+        )
 
     def _fair(self, fish: str, time_s: float) -> bool:
         """Return whether fish and lure were to be seen for most of a second before and after: only such reactions count."""

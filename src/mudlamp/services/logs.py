@@ -14,10 +14,18 @@ def set_up_logs(run_dir: Path) -> None:
     """Send structlog's and the standard library's records to both places, as JSON lines."""
     folder = run_dir / "log"
     folder.mkdir(parents=True, exist_ok=True)
-    shared = [structlog.contextvars.merge_contextvars, structlog.processors.add_log_level, structlog.processors.TimeStamper(fmt="iso", utc=True)]
+    shared = [
+        structlog.contextvars.merge_contextvars,
+        structlog.processors.add_log_level,
+        structlog.processors.TimeStamper(fmt="iso", utc=True),
+    ]
     formatter = structlog.stdlib.ProcessorFormatter(
         foreign_pre_chain=[*shared],
-        processors=[structlog.stdlib.ProcessorFormatter.remove_processors_meta, structlog.processors.format_exc_info, structlog.processors.JSONRenderer()],
+        processors=[
+            structlog.stdlib.ProcessorFormatter.remove_processors_meta,
+            structlog.processors.format_exc_info,
+            structlog.processors.JSONRenderer(),
+        ],
     )
     handlers: list[logging.Handler] = [
         logging.StreamHandler(),

@@ -7,8 +7,8 @@ from typing import Any
 
 import numpy as np
 
-from mudlamp.core.errors import DomainError
 from mudlamp.core.arrays import ByteArray
+from mudlamp.core.errors import DomainError
 from mudlamp.core.ping import Fan, Ping
 from mudlamp.core.receiver.chain import Receiver
 from mudlamp.core.receiver.inks import INKS
@@ -61,7 +61,7 @@ def rows_by_time(rows: list[TruthRow]) -> Mapping[float, list[TruthRow]]:
 
 def write_picture(path: Path, ping: Ping, picture: ByteArray, setup: ReceiverSetup, window: Window) -> None:
     """Write a picture in its true shape as a PNG: across is ahead, down is deep."""
-    from PIL import Image  # noqa: PLC0415 - heavy, and needed only here
+    from PIL import Image
 
     if not path.absolute().parent.is_dir():
         raise DomainError(f"png {path} cannot be written: its folder must exist")

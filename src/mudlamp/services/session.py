@@ -368,7 +368,9 @@ class LampSession:
         return self._started + dt.timedelta(seconds=session_s)
 
     def _note_setup(self) -> None:
-        self.writer.setup(id=uuid.uuid4(), session_id=self.id, session_s=self._time_s, values=edge_values(self._head.acquisition, self._receiver.setup))
+        self.writer.setup(
+            id=uuid.uuid4(), session_id=self.id, session_s=self._time_s, values=edge_values(self._head.acquisition, self._receiver.setup)
+        )
 
     def _note_shots(self) -> None:
         world = self._head.world

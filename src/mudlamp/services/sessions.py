@@ -57,7 +57,9 @@ class Sessions:
             if found is not None:
                 return found
             if len(self._all) >= self._settings.sessions:
-                raise UnavailableError(f"{len(self._all)} sessions are running, and {self._settings.sessions} is the most at once: try again when one has ended")
+                raise UnavailableError(
+                    f"{len(self._all)} sessions are running, and {self._settings.sessions} is the most at once: try again when one has ended"
+                )
             key = uuid.uuid4()
             session = LampSession(
                 session_id=key,

@@ -31,7 +31,9 @@ def _jig(readings: Readings) -> Worded:
     word, mood = next(((word, mood) for limit, word, mood in steps if value < limit), ("Bright", "good"))
     if "lure" in (readings.erased or ()):
         word, mood = "Gone", "bad"
-    return Worded(name="jig", title="Jig", word=word, figure=f"{value:+.0f} dB over clutter", share=min(max(value / 24.0, 0.0), 1.0), mood=mood)
+    return Worded(
+        name="jig", title="Jig", word=word, figure=f"{value:+.0f} dB over clutter", share=min(max(value / 24.0, 0.0), 1.0), mood=mood
+    )
 
 
 def _fish(readings: Readings, counts: tuple[int, int]) -> Worded:
@@ -48,7 +50,9 @@ def _clutter(readings: Readings) -> Worded:
     value = readings.clutter_fill_pct
     steps = ((2.0, "Clean", "good"), (12.0, "Light", "good"), (30.0, "Busy", "fair"))
     word, mood = next(((word, mood) for limit, word, mood in steps if value < limit), ("Snowed in", "bad"))
-    return Worded(name="clutter", title="Clutter", word=word, figure=f"{value:.0f} % of open water", share=min(value / 60.0, 1.0), mood=mood)
+    return Worded(
+        name="clutter", title="Clutter", word=word, figure=f"{value:.0f} % of open water", share=min(value / 60.0, 1.0), mood=mood
+    )
 
 
 def _blown(readings: Readings) -> Worded:
@@ -60,14 +64,18 @@ def _blown(readings: Readings) -> Worded:
 
 def _lag(readings: Readings) -> Worded:
     value = readings.lag_ms
-    word, mood = ("None", "good") if value < 1.0 else ("Slight", "good") if value < 70.0 else ("Felt", "fair") if value < 130.0 else ("Long", "bad")
+    word, mood = (
+        ("None", "good") if value < 1.0 else ("Slight", "good") if value < 70.0 else ("Felt", "fair") if value < 130.0 else ("Long", "bad")
+    )
     return Worded(name="lag", title="Lag", word=word, figure=f"{value / 1000.0:.2f} s", share=min(value / 250.0, 1.0), mood=mood)
 
 
 def _parting(readings: Readings) -> Worded:
     value = feet(readings.parting_m)
     word, mood = ("Fine", "good") if value < 1.2 else ("Fair", "fair") if value < 2.5 else ("Coarse", "bad")
-    return Worded(name="parting", title="Two fish part at", word=word, figure=f"{value:.1f} ft apart", share=min(value / 5.0, 1.0), mood=mood)
+    return Worded(
+        name="parting", title="Two fish part at", word=word, figure=f"{value:.1f} ft apart", share=min(value / 5.0, 1.0), mood=mood
+    )
 
 
 def erased_line(readings: Readings) -> str:

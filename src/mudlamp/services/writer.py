@@ -44,23 +44,23 @@ class Writer:
             self._waiting.append(row)
             self._wake.notify()
 
-    def session(self, **values: Any) -> None:  # noqa: ANN401 - columns of the table
+    def session(self, **values: Any) -> None:
         """Queue a session row, or what later settles of it."""
         self._add((SessionRow, values))
 
-    def setup(self, **values: Any) -> None:  # noqa: ANN401
+    def setup(self, **values: Any) -> None:
         """Queue a change of set-up."""
         self._add((SetupChangeRow, values))
 
-    def shot(self, **values: Any) -> None:  # noqa: ANN401
+    def shot(self, **values: Any) -> None:
         """Queue a shot, or what later settles of it."""
         self._add((ShotRow, values))
 
-    def reaction(self, **values: Any) -> None:  # noqa: ANN401
+    def reaction(self, **values: Any) -> None:
         """Queue a reaction."""
         self._add((ReactionRow, values))
 
-    def track(self, **values: Any) -> None:  # noqa: ANN401
+    def track(self, **values: Any) -> None:
         """Queue a track's summary; the oldest waiting one is dropped when too many wait."""
         with self._wake:
             if len(self._tracks) >= MOST_TRACKS:

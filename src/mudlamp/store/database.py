@@ -15,7 +15,14 @@ POOL = 6
 
 def connect(url: str) -> Engine:
     """Return an engine for a PostgreSQL address; connections that died are noticed before they are used."""
-    return create_engine(url, pool_pre_ping=True, pool_size=POOL, max_overflow=4, pool_timeout=3, connect_args={"connect_timeout": 3, "options": "-c statement_timeout=15000"})
+    return create_engine(
+        url,
+        pool_pre_ping=True,
+        pool_size=POOL,
+        max_overflow=4,
+        pool_timeout=3,
+        connect_args={"connect_timeout": 3, "options": "-c statement_timeout=15000"},
+    )
 
 
 def ensure_database(url: str) -> None:
@@ -34,8 +41,8 @@ def ensure_database(url: str) -> None:
 
 def migrate(engine: Engine) -> None:
     """Bring the schema to the newest revision."""
-    from alembic import command  # noqa: PLC0415 - heavy, and needed once a start
-    from alembic.config import Config  # noqa: PLC0415
+    from alembic import command
+    from alembic.config import Config
 
     config = Config()
     config.set_main_option("script_location", str(resources.files("mudlamp.store").joinpath("migrations")))

@@ -117,7 +117,9 @@ def remember_angler(engine: Engine, name: str, *, now: dt.datetime) -> Angler:
     if not 1 <= len(cleaned) <= 40:
         raise DomainError(f"name is {len(cleaned)} characters long: it must be 1 to 40 characters")
     with work(engine) as session:
-        session.execute(insert(AnglerRow).values(id=uuid.uuid4(), name=cleaned, created_at=now).on_conflict_do_nothing(index_elements=["name"]))
+        session.execute(
+            insert(AnglerRow).values(id=uuid.uuid4(), name=cleaned, created_at=now).on_conflict_do_nothing(index_elements=["name"])
+        )
         row = session.execute(select(AnglerRow).where(AnglerRow.name == cleaned)).scalar_one()
         return Angler(id=row.id, name=row.name)
 
@@ -168,7 +170,9 @@ def sessions(engine: Engine, *, with_demo: bool, limit: int = 50, before: dt.dat
 def _counts(session: Session, keys: list[uuid.UUID], *, with_demo: bool) -> list[tuple[int, dict[str, int]]]:
     shot_query = select(ShotRow.session_id, func.count()).where(ShotRow.session_id.in_(keys)).group_by(ShotRow.session_id)
     token = func.coalesce(ReactionRow.corrected, ReactionRow.token)
-    reaction_query = select(ReactionRow.session_id, token, func.count()).where(ReactionRow.session_id.in_(keys)).group_by(ReactionRow.session_id, token)
+    reaction_query = (
+        select(ReactionRow.session_id, token, func.count()).where(ReactionRow.session_id.in_(keys)).group_by(ReactionRow.session_id, token)
+    )
     if not with_demo:
         shot_query = shot_query.where(ShotRow.source != "demo")
         reaction_query = reaction_query.where(ReactionRow.source != "demo")
@@ -202,7 +206,11 @@ def session_detail(engine: Engine, key: uuid.UUID, *, with_demo: bool) -> Sessio
             return None
         row, name = found
         shown = with_demo or row.source == "demo"
-        setups = session.execute(select(SetupChangeRow).where(SetupChangeRow.session_id == key).order_by(SetupChangeRow.session_s)).scalars().all()
+        setups = (
+            session.execute(select(SetupChangeRow).where(SetupChangeRow.session_id == key).order_by(SetupChangeRow.session_s))
+            .scalars()
+            .all()
+        )
         shot_query = select(ShotRow).where(ShotRow.session_id == key).order_by(ShotRow.number)
         reaction_query = select(ReactionRow).where(ReactionRow.session_id == key).order_by(ReactionRow.session_s)
         if not shown:

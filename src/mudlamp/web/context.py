@@ -20,7 +20,13 @@ from mudlamp.store import log as store
 HERE = Path(__file__).parent
 PAGES = (("/", "Lamp"), ("/log", "Log"), ("/status", "Status"))
 
-_environment = jinja2.Environment(loader=jinja2.FileSystemLoader(HERE / "templates"), autoescape=True, undefined=jinja2.StrictUndefined, trim_blocks=True, lstrip_blocks=True)
+_environment = jinja2.Environment(
+    loader=jinja2.FileSystemLoader(HERE / "templates"),
+    autoescape=True,
+    undefined=jinja2.StrictUndefined,
+    trim_blocks=True,
+    lstrip_blocks=True,
+)
 templates = Jinja2Templates(env=_environment)
 
 

@@ -49,7 +49,9 @@ class ErrorView:
 
 def _answer(request: Request, status: int, message: str) -> Response:
     request_id = str(request.scope.get("state", {}).get("request_id", ""))
-    view = ErrorView(status=status, title=TITLES.get(status, "Not possible"), message=message, remedy=REMEDIES.get(status, ""), request_id=request_id)
+    view = ErrorView(
+        status=status, title=TITLES.get(status, "Not possible"), message=message, remedy=REMEDIES.get(status, ""), request_id=request_id
+    )
     if request.url.path.startswith("/api/"):
         return JSONResponse({"error": {"status": status, "message": message, "request_id": request_id}}, status_code=status)
     name = "partials/_error.html" if request.headers.get("HX-Request") == "true" else "pages/error.html"

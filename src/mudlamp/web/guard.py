@@ -28,7 +28,6 @@ class TooLargeError(Exception):
     """A request body larger than is taken."""
 
 
-
 class Guard:
     """An ASGI middleware around the application."""
 

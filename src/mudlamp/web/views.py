@@ -87,8 +87,26 @@ def lamp_view(scene: Scene) -> LampView:
         ),
         controls=_rail(depth),
         aim=(
-            ControlView(name="aim_deg", label="aim", term="left or right", unit="°", low=-60, high=60, step=1, hint="Turns the fan from the bow; minus is left."),
-            ControlView(name="tilt_deg", label="Tilt", term="from plumb", unit="°", low=0, high=110, step=1, hint="Tilts the fan's center line forward from plumb."),
+            ControlView(
+                name="aim_deg",
+                label="aim",
+                term="left or right",
+                unit="°",
+                low=-60,
+                high=60,
+                step=1,
+                hint="Turns the fan from the bow; minus is left.",
+            ),
+            ControlView(
+                name="tilt_deg",
+                label="Tilt",
+                term="from plumb",
+                unit="°",
+                low=0,
+                high=110,
+                step=1,
+                hint="Tilts the fan's center line forward from plumb.",
+            ),
             ControlView(
                 name="look_back_ft",
                 label="Look-back",
@@ -335,7 +353,11 @@ def _setup_views(setups: Sequence[LoggedSetup]) -> tuple[SetupView, ...]:
             shown = [name for name in ("down_to_ft", "reach_ft", "gain", "quieting_pings", "punch") if name in one.values]
             changes = [f"{CONTROL_WORDS[name]} {_shown(one.values[name])}" for name in shown]
         else:
-            changes = [f"{CONTROL_WORDS.get(name, name)} {_shown(before.get(name))} → {_shown(value)}" for name, value in one.values.items() if before.get(name) != value]
+            changes = [
+                f"{CONTROL_WORDS.get(name, name)} {_shown(before.get(name))} → {_shown(value)}"
+                for name, value in one.values.items()
+                if before.get(name) != value
+            ]
         before = dict(one.values)
         if changes:
             views.append(SetupView(at=clock(one.session_s), changes=tuple(changes)))
@@ -344,5 +366,3 @@ def _setup_views(setups: Sequence[LoggedSetup]) -> tuple[SetupView, ...]:
 
 def _shown(value: object) -> str:
     return f"{value:g}" if isinstance(value, int | float) else str(value)
-
-

@@ -7,7 +7,7 @@ from numba import njit
 
 
 @njit(cache=True, nogil=True, fastmath=True)
-def integrate(levels, first, count, out):  # noqa: D103
+def integrate(levels, first, count, out):
     """Mean level of `count` of the newest pings; `levels` is a ring (slot, beam, range_bin) whose newest slot is `first`."""
     slots, beams, bins = levels.shape
     share = np.float32(1.0 / count)
@@ -23,7 +23,7 @@ def integrate(levels, first, count, out):  # noqa: D103
 
 
 @njit(cache=True, nogil=True)
-def range_medians(level, stride, scratch, out):  # noqa: D103
+def range_medians(level, stride, scratch, out):
     """Median level over every `stride`-th beam, per range bin."""
     beams, bins = level.shape
     count = (beams + stride - 1) // stride
@@ -34,7 +34,7 @@ def range_medians(level, stride, scratch, out):  # noqa: D103
 
 
 @njit(cache=True, nogil=True, fastmath=True)
-def range_maxima(level, out):  # noqa: D103
+def range_maxima(level, out):
     """Strongest level over the beams, per range bin."""
     beams, bins = level.shape
     out[:] = -1e9
@@ -45,7 +45,7 @@ def range_maxima(level, out):  # noqa: D103
 
 
 @njit(cache=True, nogil=True, fastmath=True)
-def develop(level, lift_db, quiet_below_db, cut_below_db, black_db, per_db, hide_share, out):  # noqa: D103
+def develop(level, lift_db, quiet_below_db, cut_below_db, black_db, per_db, hide_share, out):
     """Brightness 0 to 255 of (beam, range_bin) levels: lifted by TVG and gain, cut where too weak, stretched by punch.
 
     `quiet_below_db` and `cut_below_db` are thresholds on the level itself, per range bin; `hide_share` is on the brightness.

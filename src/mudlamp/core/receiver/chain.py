@@ -90,7 +90,14 @@ class Receiver:
         span = span_db(setup.punch)
         hide = np.float32(setup.hide_below_db / span)
         _kernels.develop(
-            self._level, lift.astype(np.float32), quiet.astype(np.float32), cut.astype(np.float32), np.float32(BLACK_DB), np.float32(1.0 / span), hide, picture
+            self._level,
+            lift.astype(np.float32),
+            quiet.astype(np.float32),
+            cut.astype(np.float32),
+            np.float32(BLACK_DB),
+            np.float32(1.0 / span),
+            hide,
+            picture,
         )
         return picture
 

@@ -142,7 +142,12 @@ class ReadingsMeter:
             clutter_fill_pct=float(np.mean(self._fill)) if self._fill else 0.0,
             blown_out_pct=float(np.mean(self._blown)) if self._blown else 0.0,
             lag_ms=1000.0 * lag_s(setup.quieting_pings, self._interval_s),
-            parting_m=parting_m(setup, range_m=middle, carrier_hz=900e3 if sonar is None else sonar.carrier_hz, speed_m_s=1480.0 if sonar is None else sonar.sound_speed_m_s),
+            parting_m=parting_m(
+                setup,
+                range_m=middle,
+                carrier_hz=900e3 if sonar is None else sonar.carrier_hz,
+                speed_m_s=1480.0 if sonar is None else sonar.sound_speed_m_s,
+            ),
             erased=tuple(sorted(name for name, shown in is_shown.items() if not shown)) if self._knows_truth else None,
         )
 
@@ -230,7 +235,7 @@ def parting_m(setup: ReceiverSetup, *, range_m: float, carrier_hz: float, speed_
         x = np.array([0.0, 0.5 * gap]) / per_x
         pair = taylor_pattern(x) ** 2 + taylor_pattern(x - gap / per_x) ** 2
         level = PARTING_TS_DB + 10.0 * np.log10(np.maximum(pair, 1e-9)) + lift
-        peak, dip = (int(round(255.0 * float(np.clip((value - BLACK_DB) / span, 0.0, 1.0)))) for value in level)
+        peak, dip = (round(255.0 * float(np.clip((value - BLACK_DB) / span, 0.0, 1.0))) for value in level)
         if abs(float(table[peak] - table[dip])) >= SHOWN_LIGHTNESS:
             return float(gap)
     return 4.0

@@ -74,7 +74,16 @@ class Bottom:
         return False
 
 
-def make_bottom(*, ground: Ground, depth_m: float, slope_east: float, slope_north: float, relief_m: float, relief_length_m: float, rng: np.random.Generator) -> Bottom:
+def make_bottom(
+    *,
+    ground: Ground,
+    depth_m: float,
+    slope_east: float,
+    slope_north: float,
+    relief_m: float,
+    relief_length_m: float,
+    rng: np.random.Generator,
+) -> Bottom:
     """Return a bottom whose relief [m, root mean square] varies over `relief_length_m` [m], drawn from `rng`."""
     bearing = rng.uniform(0.0, 2.0 * math.pi, RELIEF_WAVES)
     wavenumber = 2.0 * math.pi / (relief_length_m * rng.uniform(0.5, 2.0, RELIEF_WAVES))

@@ -255,7 +255,11 @@ class Fish:
         # The line leads: the head follows the lure, with a fight from side to side.
         self._face(lure.position_m - self.position_m, 4.0 * around.dt_s)
         goal = lure.position_m - 0.5 * self.length_m * self.axis
-        fight = 0.25 * math.sin(7.0 * around.time_s + self._sway_phase[1]) * np.array([math.cos(self.heading_rad), -math.sin(self.heading_rad), 0.0])
+        fight = (
+            0.25
+            * math.sin(7.0 * around.time_s + self._sway_phase[1])
+            * np.array([math.cos(self.heading_rad), -math.sin(self.heading_rad), 0.0])
+        )
         self.velocity_m_s = (goal - self.position_m) * 6.0 + fight
 
     def _start_leaving(self, mode: Mode, time_s: float, lure: Lure, seconds: float) -> None:

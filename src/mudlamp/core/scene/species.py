@@ -77,7 +77,15 @@ def pose_mean(slenderness: float) -> float:
 
 
 def body_scatterers(
-    *, species: Species, length_m: float, position_m: FloatArray, axis: FloatArray, sideways: FloatArray, sight: FloatArray, carrier_hz: float, tail_phase_rad: float
+    *,
+    species: Species,
+    length_m: float,
+    position_m: FloatArray,
+    axis: FloatArray,
+    sideways: FloatArray,
+    sight: FloatArray,
+    carrier_hz: float,
+    tail_phase_rad: float,
 ) -> tuple[FloatArray, FloatArray]:
     """Return where a fish's scatterers are and how strong, seen along a line of sight.
 
@@ -94,7 +102,9 @@ def body_scatterers(
         Positions [m] and amplitudes [m] (roots of backscattering cross-sections).
     """
     body = BODIES[species]
-    mean_power = 10.0 ** (side_target_strength_db(species=species, length_m=length_m, carrier_hz=carrier_hz) / 10.0) / pose_mean(body.bladder_slenderness)
+    mean_power = 10.0 ** (side_target_strength_db(species=species, length_m=length_m, carrier_hz=carrier_hz) / 10.0) / pose_mean(
+        body.bladder_slenderness
+    )
     aspect = float(bladder_aspect(np.dot(axis, sight), body.bladder_slenderness))
     share = np.concatenate((np.full(len(BLADDER_PLACE), BLADDER_SHARE * aspect / len(BLADDER_PLACE)), BODY_SHARE))
     place = np.concatenate((BLADDER_PLACE, BODY_PLACE)) * length_m

@@ -130,17 +130,45 @@ def _things(world: World) -> list[_Thing]:
     lure = world.lure
     if lure is not None and lure.state in (LureState.SINKING, LureState.TIGHT, LureState.TAKEN):
         speed = length(lure.velocity_m_s)
-        things.append(_Thing(id="lure", kind="lure", species=None, position_m=lure.position_m, length_m=None, heading_rad=None, speed_m_s=speed, owner=LURE_OWNER))
+        things.append(
+            _Thing(
+                id="lure",
+                kind="lure",
+                species=None,
+                position_m=lure.position_m,
+                length_m=None,
+                heading_rad=None,
+                speed_m_s=speed,
+                owner=LURE_OWNER,
+            )
+        )
     for i, cloud in enumerate(world.clouds):
         center = cloud.center_m(world.time_s)
         things.append(
             _Thing(
-                id=cloud.name, kind="bait", species=None, position_m=center, length_m=None, heading_rad=None, speed_m_s=0.0, owner=BAIT_OWNER + i, radius_m=cloud.radius_m
+                id=cloud.name,
+                kind="bait",
+                species=None,
+                position_m=center,
+                length_m=None,
+                heading_rad=None,
+                speed_m_s=0.0,
+                owner=BAIT_OWNER + i,
+                radius_m=cloud.radius_m,
             )
         )
     for i, target in enumerate(world.scene.targets):
         place = np.array([target.x_m, target.y_m, target.z_m])
         things.append(
-            _Thing(id=f"point{i + 1}", kind="point", species=None, position_m=place, length_m=None, heading_rad=None, speed_m_s=0.0, owner=NOBODY - 1 - i)
+            _Thing(
+                id=f"point{i + 1}",
+                kind="point",
+                species=None,
+                position_m=place,
+                length_m=None,
+                heading_rad=None,
+                speed_m_s=0.0,
+                owner=NOBODY - 1 - i,
+            )
         )
     return things

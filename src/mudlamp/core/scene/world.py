@@ -21,8 +21,8 @@ from mudlamp.core.scene.model import Scene
 from mudlamp.core.scene.species import body_scatterers
 from mudlamp.core.sonar.scatterers import NOBODY, Scatterers
 from mudlamp.core.sonar.transducer import PROFILES, Acquisition, usual_tilt_rad
-from mudlamp.core.water.sound import sound_speed_m_s
 from mudlamp.core.vectors import length
+from mudlamp.core.water.sound import sound_speed_m_s
 
 LONGEST_STEP_S = 0.05
 HOOK_DELAY_S = 0.35
@@ -125,9 +125,15 @@ class World:
         for group in self.scene.fish:
             for _ in range(group.count):
                 rng = stream(seed, "fish", len(made))
-                home = np.array([group.x_m, group.y_m, group.z_m]) + rng.uniform(-1.0, 1.0, 3) * [group.spread_m, group.spread_m, group.rise_m]
+                home = np.array([group.x_m, group.y_m, group.z_m]) + rng.uniform(-1.0, 1.0, 3) * [
+                    group.spread_m,
+                    group.spread_m,
+                    group.rise_m,
+                ]
                 body_m = float(rng.uniform(group.shortest_m, group.longest_m))
-                made.append(Fish(name=f"fish{len(made) + 1}", species=group.species, length_m=body_m, home_m=home, mood=group.mood, rng=rng))
+                made.append(
+                    Fish(name=f"fish{len(made) + 1}", species=group.species, length_m=body_m, home_m=home, mood=group.mood, rng=rng)
+                )
         return made
 
     def _make_cover(self, seed: int) -> Scatterers:
@@ -136,7 +142,12 @@ class World:
             floor = self.bottom_m(tree.x_m, tree.y_m)
             cover.add(*tree_points(tree, bottom_m=floor, rng=stream(seed, "tree", i)), owner=NOBODY)
         for i, target in enumerate(self.scene.targets):
-            cover.add(np.array([[target.x_m, target.y_m, target.z_m]]), np.array([10.0 ** (target.ts_db / 20.0)]), np.zeros(1), owner=NOBODY - 1 - i)
+            cover.add(
+                np.array([[target.x_m, target.y_m, target.z_m]]),
+                np.array([10.0 ** (target.ts_db / 20.0)]),
+                np.zeros(1),
+                owner=NOBODY - 1 - i,
+            )
         return cover
 
     def bottom_m(self, x_m: float, y_m: float) -> float:
@@ -258,7 +269,11 @@ class World:
     def pose(self, acquisition: Acquisition) -> Pose:
         """Return the transducer's pose now, under an acquisition."""
         return pose_at(
-            self.scene.boat, time_s=self.time_s, depth_m=self.scene.transducer.depth_m, tilt_rad=acquisition.tilt_rad, aim_rad=acquisition.aim_rad
+            self.scene.boat,
+            time_s=self.time_s,
+            depth_m=self.scene.transducer.depth_m,
+            tilt_rad=acquisition.tilt_rad,
+            aim_rad=acquisition.aim_rad,
         )
 
     def fill(self, scatterers: Scatterers, pose: Pose) -> None:
@@ -291,7 +306,13 @@ class World:
     def _add_lure(self, lure: Lure, scatterers: Scatterers) -> None:
         """A head, its hook and its plastic body: two weak neighbors make the level swing by some 3 dB as the jig turns."""
         turn = 3.0 * self.time_s
-        hang = np.array([[0.0, 0.0, 0.0], [0.012 * math.sin(turn), 0.012 * math.cos(turn), -0.01], [0.03 * math.sin(turn), 0.03 * math.cos(turn), 0.008]])
+        hang = np.array(
+            [
+                [0.0, 0.0, 0.0],
+                [0.012 * math.sin(turn), 0.012 * math.cos(turn), -0.01],
+                [0.03 * math.sin(turn), 0.03 * math.cos(turn), 0.008],
+            ]
+        )
         head = 10.0 ** (lure.ts_db / 20.0)
         scatterers.add(lure.position_m + hang, head * np.array([1.0, 0.3, 0.2]), self._lure_phase, owner=LURE_OWNER)
 

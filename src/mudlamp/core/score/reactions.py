@@ -50,7 +50,10 @@ def score_reactions(truth: Sequence[Reacted], told: Sequence[Reacted]) -> Mappin
             used_told.add(j)
             right[truth[i].token] += 1
     of_truth, of_told = Counter(one.token for one in truth), Counter(one.token for one in told)
-    return {token: TokenScore(right=right[token], false=of_told[token] - right[token], missed=of_truth[token] - right[token]) for token in sorted(of_truth | of_told)}
+    return {
+        token: TokenScore(right=right[token], false=of_told[token] - right[token], missed=of_truth[token] - right[token])
+        for token in sorted(of_truth | of_told)
+    }
 
 
 def macro_f1(scores: Mapping[str, TokenScore], *, least_cases: int = LEAST_CASES) -> float | None:

@@ -12,7 +12,7 @@ LN2 = math.log(2.0)
 
 
 @njit(cache=True, nogil=True, fastmath=True)
-def add_scatterers(  # noqa: D103
+def add_scatterers(
     x,
     y,
     z,
@@ -115,7 +115,7 @@ def add_scatterers(  # noqa: D103
 
 
 @njit(cache=True, nogil=True, fastmath=True)
-def power_at_cells(  # noqa: D103
+def power_at_cells(
     x,
     y,
     z,
@@ -184,7 +184,7 @@ def power_at_cells(  # noqa: D103
 
 
 @njit(cache=True, nogil=True)
-def depth_and_slope(px, py, depth_m, slope_east, slope_north, wave_amplitude, wave_east, wave_north, wave_phase):  # noqa: D103
+def depth_and_slope(px, py, depth_m, slope_east, slope_north, wave_amplitude, wave_east, wave_north, wave_phase):
     depth = depth_m + slope_east * px + slope_north * py
     east = slope_east
     north = slope_north
@@ -209,7 +209,7 @@ def _mix(a, b, c):
 
 
 @njit(cache=True, nogil=True)
-def bottom_cells(  # noqa: D103
+def bottom_cells(
     step_m,
     near_m,
     far_m,
@@ -266,7 +266,9 @@ def bottom_cells(  # noqa: D103
             h = _mix(ix, iy, seed)
             px = (ix + (h & bits) * unit) * step_m
             py = (iy + ((h >> np.uint64(21)) & bits) * unit) * step_m
-            depth, east, north = depth_and_slope(px, py, depth_m, slope_east, slope_north, wave_amplitude, wave_east, wave_north, wave_phase)
+            depth, east, north = depth_and_slope(
+                px, py, depth_m, slope_east, slope_north, wave_amplitude, wave_east, wave_north, wave_phase
+            )
             dx = px - origin[0]
             dy = py - origin[1]
             dz = depth - origin[2]
@@ -296,7 +298,7 @@ def bottom_cells(  # noqa: D103
 
 
 @njit(cache=True, nogil=True, fastmath=True)
-def finish_field(field_re, field_im, shade, leak, noise_power, table_re, table_im, at_noise, at_drift, keep, drift_re, drift_im, power):  # noqa: D103
+def finish_field(field_re, field_im, shade, leak, noise_power, table_re, table_im, at_noise, at_drift, keep, drift_re, drift_im, power):
     """Add reverberation (drifting from ping to ping), leak and noise to the field; write its power.
 
     The tables hold unit complex Gaussian fields shaped by pulse and beam, their first columns repeated behind the last:
@@ -340,6 +342,8 @@ def levels_db(bits, floor_power_bits, out):
             t2 = t * t
             # log2(1 + m) = (2 / ln 2) atanh(m / (2 + m)), five terms of its series.
             series = t * (
-                np.float32(2.885390082) + t2 * (np.float32(0.961796694) + t2 * (np.float32(0.577078016) + t2 * (np.float32(0.412198583) + t2 * np.float32(0.32059890))))
+                np.float32(2.885390082)
+                + t2
+                * (np.float32(0.961796694) + t2 * (np.float32(0.577078016) + t2 * (np.float32(0.412198583) + t2 * np.float32(0.32059890))))
             )
             out[b, k] = np.float32(3.010299957) * (exponent + series)

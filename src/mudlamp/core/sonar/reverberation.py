@@ -35,7 +35,9 @@ class Wind:
 
 def wind_effects(wind_m_s: float) -> Wind:
     """Return what a wind [m/s] does. Source: invented, monotone; calm water keeps a few bubbles."""
-    return Wind(bubble_db=-66.0 + 3.2 * min(wind_m_s, 8.0), bubble_half_m=0.12 + 0.03 * wind_m_s, surface_db=-34.0 + 2.0 * min(wind_m_s, 8.0))
+    return Wind(
+        bubble_db=-66.0 + 3.2 * min(wind_m_s, 8.0), bubble_half_m=0.12 + 0.03 * wind_m_s, surface_db=-34.0 + 2.0 * min(wind_m_s, 8.0)
+    )
 
 
 def thermal_noise_db(*, carrier_hz: float, temperature_degc: float, speed_m_s: float) -> float:
@@ -118,7 +120,9 @@ def mean_power(
     return power.astype(np.float32)
 
 
-def _surface(range_m: FloatArray, directions: FloatArray, depth_m: float, profile: Profile, wavelength_m: float, cell_m: float, wind: Wind) -> FloatArray:
+def _surface(
+    range_m: FloatArray, directions: FloatArray, depth_m: float, profile: Profile, wavelength_m: float, cell_m: float, wind: Wind
+) -> FloatArray:
     """Return surface scattering strength times lit area [m^2], (range_bin, beam): Lambert's law at the grazing angle of each range."""
     across = pattern.equivalent_across_rad(profile.thickness_rad)
     sine = np.clip(depth_m / range_m, 0.0, 1.0)

@@ -36,5 +36,3 @@ class Scatterers:
         self.phase[where] = phase_rad[:n]
         self.owner[where] = owner
         self.count += n
-
-

@@ -52,7 +52,16 @@ class Synthesizer:
     so that adding a fish leaves both as they were.
     """
 
-    def __init__(self, *, profile: Profile, acquisition: Acquisition, water: WaterBody, bottom: Bottom | None, depth_m: float, rng: np.random.Generator) -> None:
+    def __init__(
+        self,
+        *,
+        profile: Profile,
+        acquisition: Acquisition,
+        water: WaterBody,
+        bottom: Bottom | None,
+        depth_m: float,
+        rng: np.random.Generator,
+    ) -> None:
         self._profile = profile
         self._acquisition = acquisition
         self._water = water
@@ -77,7 +86,11 @@ class Synthesizer:
         self._floating = floating
         self._attenuation_db_m = self.setup.absorption_db_m + floating.attenuation_db_m
         self._pulse_m = max(true_speed * profile.pulse_s / 2.0, 2.0 * self.setup.bin_m)
-        self._noise_power = reverberation.noise_power(profile=profile, temperature_degc=water.temperature_degc, speed_m_s=true_speed) if water.noise else 0.0
+        self._noise_power = (
+            reverberation.noise_power(profile=profile, temperature_degc=water.temperature_degc, speed_m_s=true_speed)
+            if water.noise
+            else 0.0
+        )
         self._drift_rng, self._noise_rng = rng.spawn(2)
         self._lay_out_beams()
         self._allocate()
@@ -171,7 +184,9 @@ class Synthesizer:
         look = self.fan_axes(pose)
         origin = np.array([pose.x_m, pose.y_m, pose.z_m])
         range_m, angle_rad, _ = look.locate(position_m - origin)
-        facet = np.clip(np.floor((angle_rad + self._profile.fan_rad / 2.0) / self._profile.facet_rad), 0, self._profile.facets - 1).astype(np.int64)
+        facet = np.clip(np.floor((angle_rad + self._profile.fan_rad / 2.0) / self._profile.facet_rad), 0, self._profile.facets - 1).astype(
+            np.int64
+        )
         cell_bin = range_m * self._range_scale / self.setup.bin_m - 0.5
         own, other = np.zeros(len(range_m)), np.zeros(len(range_m))
         _kernels.power_at_cells(
@@ -182,7 +197,9 @@ class Synthesizer:
             own, other,
         )  # fmt: skip
         rows = np.clip(np.rint(cell_bin), 0, len(self.setup.range_m) - 1).astype(np.int64)
-        beams = np.clip(np.rint((angle_rad - self.setup.beam_angle_rad[0]) / self.setup.beam_step_rad), 0, len(self.setup.beam_angle_rad) - 1).astype(np.int64)
+        beams = np.clip(
+            np.rint((angle_rad - self.setup.beam_angle_rad[0]) / self.setup.beam_step_rad), 0, len(self.setup.beam_angle_rad) - 1
+        ).astype(np.int64)
         spread = self._mean_reverberation(pose)[rows, beams] + self._leak[rows] + self._noise_power
         return CellPower(own=own, other=other + spread)
 

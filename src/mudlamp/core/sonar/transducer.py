@@ -47,7 +47,7 @@ class Profile:
     def beam_angle_rad(self) -> FloatArray:
         """Return the (beam,) centers of the beams from the fan's center line [rad]."""
         step = self.fan_rad / BEAMS
-        return (np.arange(BEAMS) + 0.5) * step - self.fan_rad / 2.0
+        return (np.arange(BEAMS, dtype=np.float64) + 0.5) * step - self.fan_rad / 2.0
 
 
 def _profile(name: str, fan_deg: float, thickness_deg: float) -> Profile:
@@ -109,7 +109,7 @@ def farthest_m(*, reach_m: float, down_to_m: float, depth_m: float) -> float:
 def range_cells_m(farthest: float) -> FloatArray:
     """Return the (range_bin,) cell centers [m] of a ping that covers `farthest` meters."""
     step = farthest / RANGE_BINS
-    return (np.arange(RANGE_BINS) + 0.5) * step
+    return (np.arange(RANGE_BINS, dtype=np.float64) + 0.5) * step
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -7,7 +7,7 @@ from numba import njit
 
 
 @njit(cache=True, nogil=True, fastmath=True)
-def blend_power(level, tvg_db, keep, power_bits, scratch, mean):  # noqa: D103
+def blend_power(level, tvg_db, keep, power_bits, scratch, mean):
     """mean = keep mean + (1 - keep) 10^((level + tvg) / 10), by 2^x = 2^floor times a polynomial of the fraction (error under 0.001 dB, tested).
 
     `power_bits` is the int32 view of `scratch`, both one beam long.
@@ -24,7 +24,12 @@ def blend_power(level, tvg_db, keep, power_bits, scratch, mean):  # noqa: D103
             # Taylor series of 2^f - 1 = exp(f ln 2) - 1, six terms: the mantissa's bits.
             p = f * (
                 np.float32(0.69314718)
-                + f * (np.float32(0.24022651) + f * (np.float32(0.05550411) + f * (np.float32(0.00961813) + f * (np.float32(0.00133336) + f * np.float32(0.00015404)))))
+                + f
+                * (
+                    np.float32(0.24022651)
+                    + f
+                    * (np.float32(0.05550411) + f * (np.float32(0.00961813) + f * (np.float32(0.00133336) + f * np.float32(0.00015404))))
+                )
             )
             power_bits[k] = ((whole + np.int32(127)) << np.int32(23)) + np.int32(p * np.float32(8388607.0))
         for k in range(bins):
@@ -32,7 +37,7 @@ def blend_power(level, tvg_db, keep, power_bits, scratch, mean):  # noqa: D103
 
 
 @njit(cache=True, nogil=True, fastmath=True)
-def threshold(power, guard, reference, beam_guard, beam_reference, multiplier, floor_power, last_bin, prefix, beam_prefix, aside, hit):  # noqa: D103
+def threshold(power, guard, reference, beam_guard, beam_reference, multiplier, floor_power, last_bin, prefix, beam_prefix, aside, hit):
     """Cell-averaging CFAR: hit = power over multiplier times a reference level.
 
     The reference is the greater of two: the smaller of the means before and behind along range, and the smaller of the
@@ -105,7 +110,7 @@ def _root(parent, i):
 
 
 @njit(cache=True, nogil=True)
-def components(hit, power, gap, run_first, run_last, run_beam, parent, table):  # noqa: D103
+def components(hit, power, gap, run_first, run_last, run_beam, parent, table):
     """Join hits into components and sum them up; return how many components and runs.
 
     Runs along range (broken by at most `gap` misses) are joined to overlapping runs of the beam before (union-find).
@@ -186,7 +191,7 @@ def _is_peak(power, b, k, beam_half, bin_half):
 
 
 @njit(cache=True, nogil=True)
-def split_components(power, runs, run_first, run_last, run_beam, parent, count, table, range_m, beam_step, gap_m, depth, most_cells, out):  # noqa: D103
+def split_components(power, runs, run_first, run_last, run_beam, parent, count, table, range_m, beam_step, gap_m, depth, most_cells, out):
     """Split components that hold several peaks at least `gap_m` apart and at most a factor `depth` under the strongest.
 
     Cells go to their nearest peak. Components of more than `most_cells` (brush, clouds) stay whole. Returns how many rows of `out` are filled.
@@ -266,7 +271,7 @@ def split_components(power, runs, run_first, run_last, run_beam, parent, count, 
 
 
 @njit(cache=True, nogil=True, fastmath=True)
-def ground_map(power, range_m, ahead, down, u0, z0, cell_u, cell_z, grid, hits):  # noqa: D103
+def ground_map(power, range_m, ahead, down, u0, z0, cell_u, cell_z, grid, hits):
     """Sum power into ground cells (ahead, depth) of the fan's plane; count the cells that fell in each."""
     beams, bins = power.shape
     columns, rows = grid.shape

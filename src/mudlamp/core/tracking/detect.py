@@ -84,7 +84,9 @@ class Detector:
         """Return the detections of a ping, strongest first."""
         if self._sonar is not ping.setup:
             self._start(ping.setup)
-        _kernels.blend_power(ping.echo_level_db, self._tvg, 0.0 if self._first else KEEP, self._scratch.view(np.int32), self._scratch, self._mean)
+        _kernels.blend_power(
+            ping.echo_level_db, self._tvg, 0.0 if self._first else KEEP, self._scratch.view(np.int32), self._scratch, self._mean
+        )
         self._first = False
         return self._find(ping)
 
@@ -94,10 +96,33 @@ class Detector:
         last_bin = self.bottom.last_bins(ping, plane.ahead, plane.down, self._mean)
         guard, reference = max(2, round(GUARD_M / sonar.bin_m)), max(6, round(REFERENCE_M / sonar.bin_m))
         floor = 10.0 ** (FLOOR_DB / 10.0) / MULTIPLIER
-        _kernels.threshold(self._mean, guard, reference, BEAM_GUARD, BEAM_REFERENCE, MULTIPLIER, floor, last_bin, self._prefix, self._beam_prefix, self._aside, self._hit)
+        _kernels.threshold(
+            self._mean,
+            guard,
+            reference,
+            BEAM_GUARD,
+            BEAM_REFERENCE,
+            MULTIPLIER,
+            floor,
+            last_bin,
+            self._prefix,
+            self._beam_prefix,
+            self._aside,
+            self._hit,
+        )
         count, runs = _kernels.components(self._hit, self._mean, max(1, round(JOIN_GAP_M / sonar.bin_m)), *self._runs, self._table)
         count = _kernels.split_components(
-            self._mean, runs, *self._runs, count, self._table, sonar.range_m, sonar.beam_step_rad, PART_GAP_M, PART_DEPTH, PART_MOST_CELLS, self._parts
+            self._mean,
+            runs,
+            *self._runs,
+            count,
+            self._table,
+            sonar.range_m,
+            sonar.beam_step_rad,
+            PART_GAP_M,
+            PART_DEPTH,
+            PART_MOST_CELLS,
+            self._parts,
         )
         found = [plane.detection(row) for row in self._parts[:count] if row[5] >= 3]
         return sorted(found, key=lambda one: -one.level_db)
@@ -135,7 +160,9 @@ class PlaneGeometry:
         pose = self._ping.pose
         first, second = place[0] - self.origin[0], place[1] - self.origin[1]
         if self._flat:
-            return math.hypot(first, second) / math.sin(max(pose.tilt_rad, 0.05)), math.remainder(math.atan2(first, second) - pose.heading_rad, 2.0 * math.pi)
+            return math.hypot(first, second) / math.sin(max(pose.tilt_rad, 0.05)), math.remainder(
+                math.atan2(first, second) - pose.heading_rad, 2.0 * math.pi
+            )
         return math.hypot(first, second), pose.tilt_rad + pose.pitch_rad - math.atan2(first, second)
 
     def detection(self, row: FloatArray) -> Detection:

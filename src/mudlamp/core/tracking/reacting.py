@@ -67,13 +67,19 @@ class ReactionWatch:
             if place is None or track.score < STEADY or self._is_quiet(track.number, at_s) or _jumps(track, at_s):
                 continue
             odds[str(track.number)] = track.odds[Kind.FISH]
-            states.append(FishState(id=str(track.number), place=_point(place), length_m=_length(track), off_lure_rad=None, holds_lure=False))
+            states.append(
+                FishState(id=str(track.number), place=_point(place), length_m=_length(track), off_lure_rad=None, holds_lure=False)
+            )
         boat = _point((plane.origin[0], 0.0 if ping.setup.fan.value != "flat" else plane.origin[1]))
         point = None if lure_place is None else _point(lure_place)
         sure = 1.0 if lure is None else lure.odds[Kind.LURE]
-        for event in self._judge.update(time_s=at_s, fish=states, lure=point, boat=boat, shot=self._shot if self._lure_lately(ping.time_s) else None):
+        for event in self._judge.update(
+            time_s=at_s, fish=states, lure=point, boat=boat, shot=self._shot if self._lure_lately(ping.time_s) else None
+        ):
             if event.reaction is not Reaction.NOT_SHOWN or event.fish in odds:
-                reported.append(Reported(event=event, confidence=odds.get(event.fish, 0.5) * (sure if event.reaction is not Reaction.SPOOKED else 1.0)))
+                reported.append(
+                    Reported(event=event, confidence=odds.get(event.fish, 0.5) * (sure if event.reaction is not Reaction.SPOOKED else 1.0))
+                )
         return reported
 
     def _lure_lately(self, time_s: float) -> bool:
@@ -107,7 +113,7 @@ class ReactionWatch:
             return []
         contact = self._contact
         holder = next((track for track in fish if track.number == contact.fish), None)
-        if holder is None or time_s - contact.start_s < MERGED_S or contact.fish in self._bitten and self._is_quiet(contact.fish, time_s):
+        if holder is None or time_s - contact.start_s < MERGED_S or (contact.fish in self._bitten and self._is_quiet(contact.fish, time_s)):
             return []
         if math.dist(holder.place, contact.place) < MOVED_TOGETHER_M:
             return []

@@ -101,7 +101,9 @@ class Tracker:
         _, distance = filter.innovation(state, covariance, place, noise)
         level = np.array([one.level_db for one in found])[None, :] - np.array([track.level_db for track in tracks])[:, None]
         # Outside the gate stays outside: the level only decides among echoes that could be the track's.
-        cost = np.where(distance < associate.GATE, 0.6 * distance + 0.4 * np.minimum((level / LEVEL_COST_DB) ** 2, associate.GATE), associate.GATE)
+        cost = np.where(
+            distance < associate.GATE, 0.6 * distance + 0.4 * np.minimum((level / LEVEL_COST_DB) ** 2, associate.GATE), associate.GATE
+        )
         rows, columns = associate.assign(cost)
         if len(rows):
             state, covariance = filter.update(state[rows], covariance[rows], place[columns], noise[columns])
@@ -116,7 +118,12 @@ class Tracker:
             if i in used or len(self.tracks) >= MOST_TRACKS:
                 continue
             covariance = np.diag([0.0, 0.0, filter.START_SPEED_M_S**2, filter.START_SPEED_M_S**2])
-            covariance[0, 0], covariance[0, 1], covariance[1, 0], covariance[1, 1] = one.covariance[0], one.covariance[1], one.covariance[1], one.covariance[2]
+            covariance[0, 0], covariance[0, 1], covariance[1, 0], covariance[1, 1] = (
+                one.covariance[0],
+                one.covariance[1],
+                one.covariance[1],
+                one.covariance[2],
+            )
             track = Track(
                 number=0,
                 born_s=time_s,
@@ -180,7 +187,11 @@ class Tracker:
             return
 
         def claim(track: Track) -> float:
-            return track.odds[Kind.LURE] * (0.1 + track.roam_m) + (0.5 if track.number == self._lure else 0.0) - (0.4 if track.seen_s < time_s - 0.5 else 0.0)
+            return (
+                track.odds[Kind.LURE] * (0.1 + track.roam_m)
+                + (0.5 if track.number == self._lure else 0.0)
+                - (0.4 if track.seen_s < time_s - 0.5 else 0.0)
+            )
 
         chosen = max(lures, key=claim)
         self._lure = chosen.number
