@@ -5,6 +5,7 @@ import logging.handlers
 from pathlib import Path
 
 import structlog
+from structlog.typing import Processor
 
 LARGEST_BYTES = 10_000_000
 FILES = 5
@@ -14,7 +15,7 @@ def set_up_logs(run_dir: Path) -> None:
     """Send structlog's and the standard library's records to both places, as JSON lines."""
     folder = run_dir / "log"
     folder.mkdir(parents=True, exist_ok=True)
-    shared = [
+    shared: list[Processor] = [
         structlog.contextvars.merge_contextvars,
         structlog.processors.add_log_level,
         structlog.processors.TimeStamper(fmt="iso", utc=True),

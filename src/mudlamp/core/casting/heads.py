@@ -32,7 +32,7 @@ def sphere_drag(reynolds: float) -> float:
     """Return the drag coefficient of a sphere. Source: Morrison (2013), correlation over all Reynolds numbers."""
     viscous = 24.0 / reynolds + 2.6 * (reynolds / 5.0) / (1.0 + (reynolds / 5.0) ** 1.52)
     crisis = 0.411 * (reynolds / 2.63e5) ** -7.94 / (1.0 + (reynolds / 2.63e5) ** -8.0)
-    return viscous + crisis + 0.25 * (reynolds / 1e6) / (1.0 + reynolds / 1e6)
+    return viscous + crisis + reynolds**0.8 / 461000.0
 
 
 def sink_speed_m_s(*, mass_kg: float, density_kg_m3: float = LEAD_KG_M3, drag_area_m2: float = DRESSED_DRAG_AREA_M2) -> float:

@@ -82,11 +82,13 @@ def add_scatterers(
             # Pulse envelope: power falls to half at half a resolution cell from its middle.
             d = (first_bin + n - at) * bin_m / pulse_m
             envelope[n] = math.exp(-2.0 * LN2 * d * d)
-            leak[first_bin + n] += floor_power * power * envelope[n] * envelope[n]
         for f in range(facets):
             along = c * facet_cos[f] + e * facet_sin[f]
             sine = e * facet_cos[f] - c * facet_sin[f]
             if along <= 0.0 or abs(sine) > overlap:
+                # A facet that looks elsewhere hears it through the errors of its elements alone.
+                for n in range(rows):
+                    leak[first_bin + n, f] += floor_power * power * envelope[n] * envelope[n]
                 continue
             first, last = 0, per_facet
             if power < weak_power:
@@ -308,22 +310,26 @@ def finish_field(field_re, field_im, shade, leak, noise_power, table_re, table_i
     rows = table_re.shape[0]
     kept = np.float32(keep)
     fresh = np.float32(math.sqrt(1.0 - keep * keep))
+    per_facet = beams // leak.shape[1]
     for k in range(bins):
-        noise = np.float32(math.sqrt(noise_power + leak[k]))
         row_n = (at_noise[0] + k) % rows
         row_d = (at_drift[0] + k) % rows
-        noise_re = table_re[row_n, at_noise[1] : at_noise[1] + beams]
-        noise_im = table_im[row_n, at_noise[1] : at_noise[1] + beams]
-        fresh_re = table_re[row_d, at_drift[1] : at_drift[1] + beams]
-        fresh_im = table_im[row_d, at_drift[1] : at_drift[1] + beams]
-        for b in range(beams):
-            dr = kept * drift_re[k, b] + fresh * fresh_re[b]
-            di = kept * drift_im[k, b] + fresh * fresh_im[b]
-            drift_re[k, b] = dr
-            drift_im[k, b] = di
-            re = field_re[k, b] + shade[k, b] * dr + noise * noise_re[b]
-            im = field_im[k, b] + shade[k, b] * di + noise * noise_im[b]
-            power[k, b] = re * re + im * im
+        for f in range(leak.shape[1]):
+            noise = np.float32(math.sqrt(noise_power + leak[k, f]))
+            base = f * per_facet
+            noise_re = table_re[row_n, at_noise[1] + base : at_noise[1] + base + per_facet]
+            noise_im = table_im[row_n, at_noise[1] + base : at_noise[1] + base + per_facet]
+            fresh_re = table_re[row_d, at_drift[1] + base : at_drift[1] + base + per_facet]
+            fresh_im = table_im[row_d, at_drift[1] + base : at_drift[1] + base + per_facet]
+            for j in range(per_facet):
+                b = base + j
+                dr = kept * drift_re[k, b] + fresh * fresh_re[j]
+                di = kept * drift_im[k, b] + fresh * fresh_im[j]
+                drift_re[k, b] = dr
+                drift_im[k, b] = di
+                re = field_re[k, b] + shade[k, b] * dr + noise * noise_re[j]
+                im = field_im[k, b] + shade[k, b] * di + noise * noise_im[j]
+                power[k, b] = re * re + im * im
 
 
 @njit(cache=True, nogil=True, fastmath=True)

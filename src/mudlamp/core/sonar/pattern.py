@@ -50,8 +50,13 @@ def taylor_pattern(x: FloatArray) -> FloatArray:
 
 
 def pattern_table() -> Float32Array:
-    """Return the amplitude pattern at x = 0, TABLE_STEP, ... TABLE_REACH, float32, for linear interpolation."""
-    return taylor_pattern(np.arange(0.0, TABLE_REACH + 2 * TABLE_STEP, TABLE_STEP)).astype(np.float32)
+    """Return the amplitude pattern at x = 0, TABLE_STEP, ... TABLE_REACH, float32, for linear interpolation.
+
+    Errors of the elements keep it from falling under ELEMENT_FLOOR_DB: nulls are filled, far side lobes are no lower.
+    """
+    pattern = taylor_pattern(np.arange(0.0, TABLE_REACH + 2 * TABLE_STEP, TABLE_STEP))
+    floor = 10.0 ** (ELEMENT_FLOOR_DB / 20.0)
+    return np.where(np.abs(pattern) < floor, np.copysign(floor, pattern), pattern).astype(np.float32)
 
 
 def equivalent_width_x() -> float:

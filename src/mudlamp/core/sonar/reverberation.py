@@ -18,6 +18,7 @@ SPECKLE_ROWS = 1024
 SPECKLE_COLUMNS = 512
 DRIFT_LENGTH_M = 0.02
 DRIFT_TIME_S = 0.25
+NEAREST_M = 0.5
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -107,7 +108,8 @@ def mean_power(
     beam_width = pattern.equivalent_width_x() * wavelength_m / profile.aperture_m
     across = pattern.equivalent_across_rad(profile.thickness_rad)
     cell_m = pulse_cell_m(pulse_m)
-    r = range_m[:, None]
+    # Nearer than a few apertures the far-field law would grow without end.
+    r = np.maximum(range_m, NEAREST_M)[:, None]
     loss = 10.0 ** (-(40.0 * np.log10(r) + 2.0 * attenuation_db_m * r) / 10.0)
     z = depth_m + r * directions[None, :, 2]
     wet = (z > 0.0) & (z < bottom_m)

@@ -117,7 +117,7 @@ class Synthesizer:
         self._power = np.zeros(shape, np.float32)
         self._drift_re = np.zeros(shape, np.float32)
         self._drift_im = np.zeros(shape, np.float32)
-        self._leak = np.zeros(shape[0])
+        self._leak = np.zeros((shape[0], self._profile.facets))
         self._pattern = np.zeros(shape[1], np.float32)
         beam_steps = 1.1247 * self._wavelength_m / self._profile.aperture_m / self.setup.beam_step_rad
         # Rounded, so that a Reach dragged back and forth finds its table again.
@@ -200,7 +200,7 @@ class Synthesizer:
         beams = np.clip(
             np.rint((angle_rad - self.setup.beam_angle_rad[0]) / self.setup.beam_step_rad), 0, len(self.setup.beam_angle_rad) - 1
         ).astype(np.int64)
-        spread = self._mean_reverberation(pose)[rows, beams] + self._leak[rows] + self._noise_power
+        spread = self._mean_reverberation(pose)[rows, beams] + self._leak[rows, facet] + self._noise_power
         return CellPower(own=own, other=other + spread)
 
     def _mean_reverberation(self, pose: Pose) -> Float32Array:

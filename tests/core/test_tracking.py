@@ -1,0 +1,227 @@
+import math
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from mudlamp.core.ping import Fan, Ping, Pose, SonarSetup
+from mudlamp.core.tracking import _kernels, associate, filter
+from mudlamp.core.tracking.detect import MULTIPLIER, Detector, PlaneGeometry
+from mudlamp.core.tracking.track import Fix, Kind, Track, smoothed_place
+from mudlamp.core.tracking.tracker import Tracker
+
+SETUP = SonarSetup(
+    fan=Fan.AHEAD,
+    beam_angle_rad=np.radians((np.arange(192) + 0.5) * 135.0 / 192 - 67.5),
+    range_m=(np.arange(700) + 0.5) * 12.2 / 700,
+    carrier_hz=900e3,
+    pulse_s=50e-6,
+    source_level_db=205.0,
+    absorption_db_m=0.18,
+    sound_speed_m_s=1480.0,
+    thickness_rad=math.radians(20.0),
+)
+POSE = Pose(x_m=1.0, y_m=2.0, z_m=0.4, heading_rad=0.0, pitch_rad=0.0, roll_rad=0.0, tilt_rad=math.radians(22.5))
+TVG = 40.0 * np.log10(SETUP.range_m) + 2.0 * 0.18 * SETUP.range_m
+
+
+def blob(power, beam, bin_, level_db):
+    """Add a point's echo, as wide as beam and pulse, to a (beam, range_bin) power after TVG."""
+    b, k = np.meshgrid(np.arange(192), np.arange(700), indexing="ij")
+    power += 10.0 ** (level_db / 10.0) * np.exp(-4 * math.log(2) * (((b - beam) / 1.5) ** 2 + ((k - bin_) / 2.1) ** 2))
+
+
+def ping_of(power, number, rng):
+    speckled = power * rng.exponential(1.0, power.shape) + 1e-12
+    return Ping(number=number, time_s=number / 15.0, pose=POSE, setup=SETUP, echo_level_db=(10 * np.log10(speckled) - TVG).astype(np.float32))
+
+
+def test_false_alarms_stay_rare_in_correlated_speckle(pear_tree):
+    from dataclasses import replace  # noqa: PLC0415
+
+    from mudlamp.heads.simulated import SimulatedHead  # noqa: PLC0415
+
+    bare = replace(pear_tree, trees=(), fish=(), bait=(), bottom=None, surface=False)
+    head, detector = SimulatedHead(bare, seed=2), Detector()
+    counts = [len(detector.detect(head.listen(number / 15.0))) for number in range(30)]
+    # Noise alone after TVG lies under the floor at these ranges or gives fewer than one detection in ten pings.
+    assert np.mean(counts[3:]) < 1.0
+
+
+def test_a_target_is_found_where_it_is():
+    rng = np.random.default_rng(1)
+    detector = Detector()
+    for number in range(3):
+        power = np.full((192, 700), 1e-8)
+        blob(power, 60, 400, -38.0)
+        found = detector.detect(ping_of(power, number, rng))
+    strongest = found[0]
+    assert strongest.range_m == pytest.approx(SETUP.range_m[400], abs=0.03)
+    assert strongest.angle_rad == pytest.approx(SETUP.beam_angle_rad[60], abs=math.radians(0.7))
+    ahead = SETUP.range_m[400] * math.sin(POSE.tilt_rad - SETUP.beam_angle_rad[60])
+    assert strongest.place[0] - 2.0 == pytest.approx(ahead, abs=0.1)
+    assert strongest.level_db == pytest.approx(-38.0, abs=3.0)
+
+
+def test_two_fish_side_by_side_part():
+    rng = np.random.default_rng(3)
+    detector = Detector()
+    for number in range(3):
+        power = np.full((192, 700), 1e-8)
+        blob(power, 60, 400, -38.0)
+        blob(power, 65, 402, -39.0)
+        found = detector.detect(ping_of(power, number, rng))
+    loud = [one for one in found if one.level_db > -46.0]
+    assert len(loud) == 2
+
+
+def test_blended_power_is_the_running_mean_of_linear_power():
+    level = np.random.default_rng(1).uniform(-180, -30, (3, 50)).astype(np.float32)
+    tvg = np.linspace(0, 60, 50).astype(np.float32)
+    mean = np.full((3, 50), 1e-9, np.float32)
+    scratch = np.zeros(50, np.float32)
+    _kernels.blend_power(level, tvg, 0.25, scratch.view(np.int32), scratch, mean)
+    wanted = 0.25e-9 + 0.75 * 10.0 ** ((level.astype(float) + tvg) / 10.0)
+    np.testing.assert_allclose(mean, wanted, rtol=3e-4)
+
+
+def test_threshold_kernel_agrees_with_brute_force():
+    rng = np.random.default_rng(5)
+    power = rng.exponential(1.0, (40, 90)).astype(np.float32)
+    power[20, 45] = 60.0
+    last = np.full(40, 80, np.int64)
+    guard, reference, beam_guard, beam_reference = 3, 8, 2, 6
+    hit = np.zeros((40, 90), np.bool_)
+    _kernels.threshold(
+        power, guard, reference, beam_guard, beam_reference, MULTIPLIER, 1e-9, last, np.zeros(91), np.zeros((41, 90), np.float32), np.zeros(90, np.float32), hit
+    )
+    for b in range(beam_guard + beam_reference, 40 - beam_guard - beam_reference):
+        for k in range(guard + reference, 80 - guard - reference - 1):
+            before = power[b, k - guard - reference : k - guard].mean()
+            after = power[b, k + guard + 1 : k + guard + 1 + reference].mean()
+            left = power[b - beam_guard - beam_reference : b - beam_guard, k].mean()
+            right = power[b + beam_guard + 1 : b + beam_guard + 1 + beam_reference, k].mean()
+            level = max(min(before, after), min(left, right))
+            if abs(power[b, k] / (MULTIPLIER * level) - 1.0) > 1e-4:
+                assert hit[b, k] == (power[b, k] > MULTIPLIER * level)
+    assert hit[20, 45]
+    assert not hit[:, 80:].any()
+
+
+def test_components_join_neighbors_and_sum_them():
+    hit = np.zeros((8, 30), np.bool_)
+    hit[2, 5:9] = hit[3, 8:12] = hit[6, 20:22] = True
+    power = np.ones((8, 30), np.float32)
+    runs = [np.zeros(50, np.int32) for _ in range(4)]
+    table = np.zeros((10, 7))
+    count, found = _kernels.components(hit, power, 1, *runs, table)
+    assert (count, found) == (2, 3)
+    assert sorted(table[:2, 5]) == [2.0, 8.0]
+    big = table[np.argmax(table[:2, 5])]
+    assert big[1] / big[0] == pytest.approx(np.mean([5, 6, 7, 8, 8, 9, 10, 11]))
+
+
+def test_the_bottom_is_learned_from_pings(pear_pings, pear_tree):
+    tracker = Tracker()
+    for ping, _, _ in pear_pings[:40]:
+        tracker.update(ping)
+    for ahead in (2.0, 5.0, 9.0):
+        assert tracker.detector.bottom.depth_m(ahead) == pytest.approx(pear_tree.bottom.depth_m, abs=0.5)
+    assert tracker.detector.bottom.depth_m(500.0) is None
+
+
+@given(u=st.floats(0.5, 9.0), z=st.floats(1.0, 6.0), heading=st.floats(-3.0, 3.0))
+def test_plane_and_polar_places_are_each_others_inverse(u, z, heading):
+    pose = Pose(x_m=3.0, y_m=-2.0, z_m=0.4, heading_rad=heading, pitch_rad=0.02, roll_rad=0.0, tilt_rad=0.4)
+    plane = PlaneGeometry(Ping(number=0, time_s=0.0, pose=pose, setup=SETUP, echo_level_db=np.zeros((192, 700), np.float32)))
+    place = (plane.origin[0] + u, z)
+    range_m, angle = plane.polar(place)
+    look = pose.tilt_rad + pose.pitch_rad - angle
+    assert range_m * math.sin(look) == pytest.approx(u, abs=1e-9)
+    assert 0.4 + range_m * math.cos(look) == pytest.approx(z, abs=1e-9)
+    x, y, depth = plane.world(place)
+    assert math.hypot(x - 3.0, y + 2.0) == pytest.approx(u, abs=1e-9)
+    assert depth == z
+
+
+def test_the_filter_agrees_with_the_textbook_on_one_track():
+    state, covariance = np.array([[0.0, 0.0, 1.0, 0.5]]), np.array([np.diag([0.1, 0.2, 0.3, 0.4])])
+    state, covariance = filter.predict(state, covariance, 0.5)
+    np.testing.assert_allclose(state, [[0.5, 0.25, 1.0, 0.5]])
+    noise = np.array([np.diag([0.05, 0.05])])
+    new, smaller = filter.update(state, covariance, np.array([[0.7, 0.2]]), noise)
+    h = np.eye(2, 4)
+    gain = covariance[0] @ h.T @ np.linalg.inv(h @ covariance[0] @ h.T + noise[0])
+    np.testing.assert_allclose(new[0], state[0] + gain @ (np.array([0.7, 0.2]) - state[0, :2]))
+    np.testing.assert_allclose(smaller[0], (np.eye(4) - gain @ h) @ covariance[0], atol=1e-12)
+
+
+def test_assignment_is_the_cheapest_of_all_and_keeps_the_gate():
+    rng = np.random.default_rng(8)
+    for _ in range(20):
+        cost = rng.uniform(0.0, 20.0, (3, 3))
+        rows, columns = associate.assign(cost)
+        capped = np.minimum(cost, associate.GATE)
+        import itertools  # noqa: PLC0415
+
+        best = min(sum(capped[i, order[i]] for i in range(3)) for order in itertools.permutations(range(3)))
+        total = sum(cost[i, j] for i, j in zip(rows, columns, strict=True)) + associate.GATE * (3 - len(rows))
+        assert total == pytest.approx(best)
+        assert np.all(cost[rows, columns] < associate.GATE)
+
+
+def test_smoothing_recovers_a_straight_line_in_noise():
+    rng = np.random.default_rng(4)
+    track = Track(number=1, born_s=0.0, first=(0, 0), state=np.zeros(4), covariance=np.eye(4), level_db=-40.0, length_m=0.3, seen_s=0.0)
+    for step in range(30):
+        t = step / 15.0
+        noise = rng.normal(0.0, 0.05, 2)
+        track.fixes.append(Fix(time_s=t, place=(0.3 * t + noise[0], 2.0 + noise[1]), level_db=-40.0))
+    found = smoothed_place(track, at_s=1.0, half_s=0.45)
+    assert found == pytest.approx((0.3, 2.0), abs=0.05)
+    assert smoothed_place(track, at_s=9.0, half_s=0.45) is None
+
+
+def test_fish_in_the_open_are_followed_and_called_fish(pear_pings):
+    tracker = Tracker()
+    right = there = 0
+    for ping, rows, _ in pear_pings:
+        tracks = tracker.update(ping)
+        if ping.time_s < 4.0:
+            continue
+        for row in rows:
+            if row.kind == "fish" and row.seen and row.over_db > 15.0:
+                there += 1
+                near = [one for one in tracks if math.hypot(one.range_m - row.range_m, (one.angle_rad - row.angle_rad) * row.range_m) < 0.45]
+                right += any(one.kind is Kind.FISH for one in near)
+    assert there > 400
+    assert right / there > 0.7
+
+
+def test_a_falling_jig_is_told_from_the_fish(pear_pings):
+    tracker = Tracker()
+    right = there = 0
+    for ping, rows, _ in pear_pings:
+        tracks = tracker.update(ping)
+        for row in rows:
+            if row.kind == "lure" and row.seen and ping.time_s > 6.0:
+                there += 1
+                right += any(one.kind is Kind.LURE and abs(one.range_m - row.range_m) < 0.4 for one in tracks)
+    assert there > 40
+    assert right / there > 0.5
+
+
+def test_a_lost_ping_leaves_the_tracks_as_they_were(pear_pings):
+    tracker = Tracker()
+    for ping, _, _ in pear_pings[:60]:
+        before = {one.number for one in tracker.update(ping) if one.kind is Kind.FISH and one.age_s > 2.0}
+    after = {one.number for one in tracker.update(pear_pings[63][0])}
+    assert before
+    assert before <= after
+
+
+def test_the_tracker_takes_nothing_but_pings(pear_pings):
+    one, two = Tracker(), Tracker()
+    for ping, _, _ in pear_pings[:20]:
+        assert one.update(ping) == two.update(ping)
