@@ -37,7 +37,7 @@ class RecordingWriter:
             variable.units = "rad" if name.endswith("rad") else "m"
             variable[:] = getattr(setup, name)
         for name in ("ping_time_s", *POSE_FIELDS):
-            variable = file.createVariable(name, "f8", ("ping",), chunksizes=(4096,))
+            variable = file.createVariable(name, "f8", ("ping",), chunksizes=(512,))
             variable.units = {"s": "s", "m": "m", "rad": "rad"}[name.rpartition("_")[2]]
         chunk = (1, len(setup.beam_angle_rad), len(setup.range_m))
         level = file.createVariable(

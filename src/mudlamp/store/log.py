@@ -148,8 +148,7 @@ def trim_demo(engine: Engine) -> None:
             .order_by(ShotRow.at.desc())
             .limit(DEMO_SHOTS_KEPT)
         )
-        scripted = select(ShotRow.id).join(SessionRow).where(ShotRow.source == "demo", SessionRow.trip_id.is_(None))
-        gone = select(scripted.subquery().c.id).where(scripted.subquery().c.id.not_in(keep))
+        gone = select(ShotRow.id).join(SessionRow).where(ShotRow.source == "demo", SessionRow.trip_id.is_(None), ShotRow.id.not_in(keep))
         session.execute(delete(ReactionRow).where(ReactionRow.shot_id.in_(gone)))
         session.execute(delete(ShotRow).where(ShotRow.id.in_(gone)))
 

@@ -1,0 +1,129 @@
+import json
+
+import pytest
+
+from mudlamp.cli.__main__ import main
+
+
+def answer(capsys, *words):
+    status = main(list(words))
+    out, err = capsys.readouterr()
+    return status, out, err
+
+
+def refused(capsys, *words):
+    """Run a command that must be refused: exit 2, one line on standard error, nothing on standard output."""
+    try:
+        status = main(list(words))
+    except SystemExit as left:
+        status = left.code
+    out, err = capsys.readouterr()
+    assert status == 2
+    assert out == ""
+    assert len(err.strip().splitlines()) == 1
+    return err
+
+
+def test_water_answers_in_json(capsys):
+    status, out, _ = answer(capsys, "water", "--temp-f", "68", "--freq-khz", "800", "--reach-ft", "60", "--json")
+    found = json.loads(out)
+    assert status == 0
+    # 20 degC: TEOS-10 gives 1482.35 m/s; 0.14084 dB/m by Francois and Garrison; c / 2R.
+    assert found["sound_speed_m_s"] == pytest.approx(1482.35, abs=0.1)
+    assert found["absorption_db_m"] == pytest.approx(0.1408, rel=0.01)
+    assert found["ping_limit_hz"] == pytest.approx(1482.35 / (2 * 60 * 0.3048), rel=1e-3)
+
+
+def test_scenes_are_listed_with_what_others_rely_on(capsys):
+    _, out, _ = answer(capsys, "scenes", "--json")
+    (row,) = json.loads(out)["scenes"]
+    assert set(row) == {"name", "title", "teaches", "depth_ft", "reach_ft", "fish"}
+    assert (row["name"], row["fish"]) == ("pear-tree", 8)
+    assert row["depth_ft"] == pytest.approx(20.0, abs=0.1)
+
+
+@pytest.fixture(scope="module")
+def simulated(tmp_path_factory):
+    folder = tmp_path_factory.mktemp("sim")
+    words = ["sim", "--scene", "pear-tree", "--seconds", "3", "--seed", "4", "--set", "reach_ft=36", "fan=ahead"]
+    assert main([*words, "--out", str(folder / "a.nc"), "--truth", str(folder / "a.jsonl")]) == 0
+    return folder
+
+
+def test_the_same_scene_and_seed_give_the_same_bytes(simulated, capsys):
+    again = simulated / "b.nc"
+    main(["sim", "--scene", "pear-tree", "--seconds", "3", "--seed", "4", "--set", "reach_ft=36", "fan=ahead", "--out", str(again), "--truth", str(simulated / "b.jsonl")])
+    assert again.read_bytes() == (simulated / "a.nc").read_bytes()
+    assert (simulated / "b.jsonl").read_bytes() == (simulated / "a.jsonl").read_bytes()
+
+
+def test_readings_need_truth_only_for_what_needs_it(simulated, capsys):
+    _, out, _ = answer(capsys, "readings", str(simulated / "a.nc"), "--truth", str(simulated / "a.jsonl"), "--set", "gain=70", "--png", str(simulated / "a.png"), "--json")
+    known = json.loads(out)["readings"]
+    assert set(known) == {"lure_over_clutter_db", "faintest_fish_db", "fish_shown_pct", "clutter_fill_pct", "blown_out_pct", "lag_ms", "parting_m", "erased"}
+    assert known["fish_shown_pct"] > 50
+    assert (simulated / "a.png").stat().st_size > 5000
+    _, out, _ = answer(capsys, "readings", str(simulated / "a.nc"), "--set", "quieting_pings=3", "--json")
+    blind = json.loads(out)["readings"]
+    assert blind["erased"] is None
+    assert blind["fish_shown_pct"] is None
+    assert blind["lag_ms"] == pytest.approx(1000 / 15, rel=0.01)
+
+
+def test_track_answers_with_tracks_and_reactions(simulated, capsys):
+    _, out, _ = answer(capsys, "track", str(simulated / "a.nc"), "--json")
+    found = json.loads(out)
+    assert set(found) == {"tracks", "reactions"}
+    fish = [row for row in found["tracks"] if row["kind"] == "fish"]
+    assert len(fish) >= 3
+    for row in fish:
+        assert sum(row["odds"].values()) == pytest.approx(1.0, abs=1e-3)
+        assert all(len(point) == 6 for point in row["points"])
+
+
+@pytest.mark.parametrize(
+    ("words", "said"),
+    [
+        (["water", "--temp-f", "500"], "--temp-f: is 500: it must be 32 to 104 deg F"),
+        (["water"], "--temp-f"),
+        (["fish"], "the command is fish: it must be one of"),
+        (["sim", "--scene", "pear-tree", "--seconds", "1", "--seed", "1.5", "--out", "x.nc"], "--seed: is 1.5: it must be a whole number"),
+        (["sim", "--scene", "nowhere", "--seconds", "1", "--seed", "1", "--out", "x.nc"], "scene is nowhere"),
+        (["sim", "--scene", "pear-tree", "--seconds", "1", "--seed", "1", "--out", "x.nc", "--set", "gain=60"], "gain is not a control of the transducer"),
+        (["sim", "--scene", "pear-tree", "--seconds", "1", "--seed", "1", "--out", "x.nc", "--set", "reach_ft=999"], "reach_ft is 999 ft: it must be"),
+        (["sim", "--scene", "pear-tree", "--seconds", "1", "--seed", "1", "--out", "x.nc", "--set", "reach_ft"], "--set is reach_ft: it must be KEY=VALUE"),
+        (["sim", "--scene", "pear-tree", "--seconds", "1", "--seed", "1", "--out", "x.nc", "--ping-hz", "200"], "ping_hz is 200 Hz: it must be 0.5 to 59.99"),
+        (["sim", "--scene", "pear-tree", "--seconds", "1", "--seed", "1", "--out", "/nowhere/x.nc"], "/nowhere/x.nc cannot be written"),
+        (["readings", "/nowhere/a.nc", "--json"], "/nowhere/a.nc cannot be opened"),
+        (["track", "/nowhere/a.nc", "--json"], "/nowhere/a.nc cannot be opened"),
+        (["bench", "everything"], "bench is everything: it must be one of engine, tracker, live"),
+    ],
+)
+def test_bad_arguments_are_one_line_and_leave_no_file(capsys, tmp_path, monkeypatch, words, said):
+    monkeypatch.chdir(tmp_path)
+    assert said in refused(capsys, *words)
+    assert list(tmp_path.iterdir()) == []
+
+
+def test_bad_settings_of_readings_are_named(simulated, capsys):
+    assert "quieting_pings is 4: it must be one of 1, 2, 3, 5" in refused(capsys, "readings", str(simulated / "a.nc"), "--set", "quieting_pings=4")
+    assert "shine is not a control of the receiver" in refused(capsys, "readings", str(simulated / "a.nc"), "--set", "shine=4")
+
+
+def test_a_scene_file_of_ones_own_runs(tmp_path, capsys):
+    scene = tmp_path / "mine.json"
+    scene.write_text(json.dumps({"name": "mine", "bottom": {"depth_m": 5}, "fish": [{"x_m": 0, "y_m": 6, "z_m": 3}]}))
+    status, _, _ = answer(capsys, "sim", "--scene", str(scene), "--seconds", "0.5", "--seed", "1", "--out", str(tmp_path / "m.nc"), "--truth", str(tmp_path / "m.jsonl"))
+    assert status == 0
+    first = json.loads((tmp_path / "m.jsonl").read_text().splitlines()[0])
+    assert set(first) == {"t", "id", "kind", "species", "x", "y", "z", "length_m", "heading_rad", "speed_m_s", "range_m", "angle_rad", "across_rad", "over_db", "in_fan", "seen"}
+
+
+def test_the_engine_bench_tells_its_table(capsys):
+    status, out, _ = answer(capsys, "bench", "engine", "--quick", "--json")
+    rows = json.loads(out)["engine"]
+    assert status == 0
+    assert [row["reach_ft"] for row in rows] == [40.0, 60.0, 100.0]
+    for row in rows:
+        assert row["ratio"] == pytest.approx(row["pings_per_s"] / row["sound_limit_hz"], abs=0.02)
+        assert set(row["stage_ms"]) == {"simulate", "receive", "track", "encode"}

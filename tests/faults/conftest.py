@@ -1,0 +1,66 @@
+"""A cluster of its own for tests that kill it, and a served application on a real port."""
+
+import os
+import socket
+import subprocess
+import sys
+import time
+import urllib.request
+from pathlib import Path
+
+import pytest
+
+from launcher import cluster
+
+ROOT = Path(__file__).resolve().parents[2]
+
+
+@pytest.fixture
+def private(tmp_path_factory):
+    """A PostgreSQL cluster that may be killed."""
+    folder = tmp_path_factory.mktemp("pg")
+    for path in (folder, *folder.parents[:2]):
+        path.chmod(0o755)
+    found = cluster.at(folder)
+    cluster.ensure_running(found)
+    yield found
+    cluster.stop(found)
+
+
+class Served:
+    """`serve` as a child process, on a free port."""
+
+    def __init__(self, url, run_dir):
+        with socket.socket() as probe:
+            probe.bind(("127.0.0.1", 0))
+            self.port = probe.getsockname()[1]
+        self.address = f"http://127.0.0.1:{self.port}"
+        environ = os.environ | {"MUDLAMP_DATABASE_URL": url, "MUDLAMP_RUN_DIR": str(run_dir)}
+        self.log = (Path(run_dir) / "serve.log").open("w")
+        self.process = subprocess.Popen([sys.executable, "-m", "mudlamp.cli", "serve", "--port", str(self.port)], env=environ, stdout=self.log, stderr=self.log)
+        self._wait()
+
+    def _wait(self):
+        deadline = time.monotonic() + 60
+        while time.monotonic() < deadline:
+            try:
+                with urllib.request.urlopen(f"{self.address}/healthz", timeout=1):
+                    return
+            except OSError:
+                if self.process.poll() is not None:
+                    break
+                time.sleep(0.1)
+        raise AssertionError(f"did not serve: {Path(self.log.name).read_text()[-800:]}")
+
+    def stop(self):
+        if self.process.poll() is None:
+            self.process.terminate()
+            self.process.wait(12)
+        self.log.close()
+
+
+@pytest.fixture
+def served(private, tmp_path):
+    found = Served(private.url("mudlamp"), tmp_path)
+    yield found
+    found.stop()

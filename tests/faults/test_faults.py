@@ -1,0 +1,174 @@
+import datetime as dt
+import os
+import signal
+import time
+import urllib.error
+import urllib.request
+import uuid
+
+import orjson
+import pytest
+from websockets.exceptions import InvalidStatus
+from websockets.sync.client import connect as connect_socket
+
+from launcher import cluster
+from mudlamp.core.errors import UnavailableError
+from mudlamp.services.writer import Writer
+from mudlamp.store import log as store
+from mudlamp.store.database import connect, ensure_database, migrate
+from mudlamp.store.models import SessionRow, ShotRow
+from tests.services.test_log import session_row, shot_row
+
+
+def kill_postmaster(private):
+    os.kill(cluster._postmaster_pid(private), signal.SIGKILL)
+
+
+@pytest.fixture
+def engine(private):
+    ensure_database(private.url("killed"))
+    found = connect(private.url("killed"))
+    migrate(found)
+    yield found
+    found.dispose()
+
+
+def test_every_acknowledged_write_outlives_a_killed_database(private, engine):
+    session = session_row()
+    store.put(engine, [(SessionRow, session)])
+    acknowledged = []
+    deadline = time.monotonic() + 1.5
+    number, killed = 0, False
+    while True:
+        number += 1
+        try:
+            store.put(engine, [(ShotRow, shot_row(session["id"], number))])
+        except UnavailableError:
+            break
+        acknowledged.append(number)
+        if time.monotonic() > deadline and not killed:
+            kill_postmaster(private)
+            killed = True
+    assert cluster.ensure_running(private)
+    engine.dispose()
+    there = [shot.number for shot in store.session_detail(engine, session["id"], with_demo=False).shots]
+    assert len(acknowledged) > 20
+    assert there[: len(acknowledged)] == acknowledged
+
+
+def test_the_writer_waits_for_the_database_and_loses_nothing(private, engine):
+    session = session_row()
+    writer = Writer(engine, session["id"])
+    writer.session(**session)
+    for number in range(1, 21):
+        writer.shot(**shot_row(session["id"], number))
+        if number == 8:
+            kill_postmaster(private)
+        time.sleep(0.02)
+    time.sleep(0.5)
+    assert writer.away
+    assert writer.waiting >= 12
+    cluster.ensure_running(private)
+    writer.close(timeout_s=15.0)
+    assert writer.waiting == 0
+    assert [shot.number for shot in store.session_detail(engine, session["id"], with_demo=False).shots] == list(range(1, 21))
+
+
+def test_too_many_tracks_drop_the_oldest_and_count_them(engine):
+    class NoEngine:
+        """Stands for a database that never answers."""
+
+        def __getattr__(self, name):
+            raise UnavailableError("away")
+
+    writer = Writer(NoEngine(), uuid.uuid4())
+    for number in range(450):
+        writer.track(id=uuid.uuid4(), number=number)
+    assert writer.dropped == 50
+    assert writer.waiting == 400
+    writer.close(timeout_s=0.2)
+
+
+def test_a_page_without_its_database_says_so_and_comes_back(private, served):
+    kill_postmaster(private)
+    time.sleep(0.3)
+    with pytest.raises(urllib.error.HTTPError) as caught:
+        urllib.request.urlopen(f"{served.address}/log", timeout=20)
+    body = caught.value.read().decode()
+    assert caught.value.code == 503
+    assert "Not to be had at the moment" in body
+    assert "Traceback" not in body
+    with urllib.request.urlopen(f"{served.address}/", timeout=20) as lamp:
+        assert lamp.status == 200
+    cluster.ensure_running(private)
+    with urllib.request.urlopen(f"{served.address}/log", timeout=20) as log:
+        assert log.status == 200
+
+
+def open_session(served):
+    request = urllib.request.Request(f"{served.address}/api/v1/sessions", data=b"{}", method="POST")
+    request.add_header("Content-Type", "application/json")
+    request.add_header("Origin", served.address)
+    with urllib.request.urlopen(request, timeout=20) as answer:
+        cookie = answer.headers["set-cookie"].split(";")[0]
+        return orjson.loads(answer.read())["session"], cookie
+
+
+def socket_to(served, session, cookie, origin=None):
+    return connect_socket(
+        f"ws://127.0.0.1:{served.port}/api/v1/live/{session}", origin=origin or served.address, additional_headers={"Cookie": cookie}, max_size=None, compression=None
+    )
+
+
+def next_text(socket, kind, seconds=20.0):
+    deadline = time.monotonic() + seconds
+    while time.monotonic() < deadline:
+        message = socket.recv(timeout=seconds)
+        if isinstance(message, str) and orjson.loads(message)["type"] == kind:
+            return orjson.loads(message)
+    raise AssertionError(f"no {kind} came")
+
+
+def test_a_dropped_socket_finds_its_session_as_it_was(served):
+    session, cookie = open_session(served)
+    with socket_to(served, session, cookie) as socket:
+        socket.send(orjson.dumps({"type": "set", "seq": 1, "values": {"gain": 71}}).decode())
+        while next_text(socket, "state")["controls"]["gain"] != 71:
+            pass
+        socket.socket.shutdown(2)
+    with socket_to(served, session, cookie) as socket:
+        assert next_text(socket, "state")["controls"]["gain"] == 71
+
+
+def test_sockets_of_strangers_are_refused_and_onlookers_do_not_steer(served):
+    session, cookie = open_session(served)
+    with pytest.raises(InvalidStatus):
+        socket_to(served, session, cookie, origin="http://evil.example")
+    with socket_to(served, session, "lamp_device=" + str(uuid.uuid4())) as onlooker:
+        onlooker.send('{"type": "set", "values": {"gain": 10}}')
+        assert "you may watch" in next_text(onlooker, "refused")["message"]
+        onlooker.send("{ not json")
+        assert "not understood" in next_text(onlooker, "refused")["message"]
+
+
+def test_a_killed_application_leaves_its_session_marked_interrupted(private, served, tmp_path):
+    from tests.faults.conftest import Served  # noqa: PLC0415
+
+    session, cookie = open_session(served)
+    with socket_to(served, session, cookie) as socket:
+        socket.send('{"type": "throw", "ahead_m": 8}')
+        while next_text(socket, "tracks")["lure"] != "sinking":
+            pass
+        time.sleep(0.6)
+        served.process.kill()
+        served.process.wait()
+    again = Served(private.url("mudlamp"), tmp_path)
+    try:
+        engine = connect(private.url("mudlamp"))
+        detail = store.session_detail(engine, uuid.UUID(session), with_demo=False)
+        engine.dispose()
+        assert detail.summary.state == "interrupted"
+        assert detail.summary.ended_at <= dt.datetime.now(dt.UTC)
+        assert [shot.source for shot in detail.shots] == ["simulated"]
+    finally:
+        again.stop()

@@ -1,0 +1,69 @@
+import json
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from mudlamp.core.errors import SceneError
+from mudlamp.core.ping import Fan
+from mudlamp.formats.scene_file import load_scene, parse_scene, stock_scenes
+
+SMALLEST = {"name": "tiny"}
+
+
+def test_every_omitted_key_has_a_default():
+    scene = parse_scene(json.dumps(SMALLEST))
+    assert scene.bottom is None
+    assert scene.surface
+    assert scene.transducer.fan is Fan.AHEAD
+    assert (scene.boat.x_m, scene.fish, scene.angler) == (0.0, (), None)
+
+
+@pytest.mark.parametrize(
+    ("change", "said"),
+    [
+        ({"water": {"temperature_degc": 99}}, r"\$\.water\.temperature_degc is '99': it must be a number, 0 to 40 degC"),
+        ({"fish": [{"x_m": 0, "y_m": 1, "z_m": 2}, {"x_m": 0, "y_m": "far", "z_m": 2}]}, r"\$\.fish\[1\]\.y_m is 'far': it must be a number"),
+        ({"transducer": {"profile": "best"}}, r"\$\.transducer\.profile is 'best'"),
+        ({"wonder": 1}, r"\$\.wonder is not a key of a scene file"),
+        ({"targets": [{"x_m": 0, "y_m": 1}]}, r"\$\.targets\[0\]\.z_m is missing"),
+        ({"fish": [{"x_m": 0, "y_m": 1, "z_m": 2, "count": 2.5}]}, r"\$\.fish\[0\]\.count is '2.5': it must be a whole number"),
+        ({"name": "Not A Name"}, r"\$\.name is"),
+    ],
+)
+def test_a_bad_key_is_told_by_path_value_and_range(change, said):
+    with pytest.raises(SceneError, match=said):
+        parse_scene(json.dumps(SMALLEST | change))
+
+
+@given(st.text(max_size=60))
+def test_no_text_breaks_the_reader(text):
+    try:
+        parse_scene(text)
+    except SceneError as error:
+        assert str(error).startswith("$")
+
+
+def test_stock_scenes_load_and_say_what_they_teach():
+    for scene in stock_scenes():
+        assert scene.title
+        assert scene.teaches
+        assert scene.fish_count > 0
+    assert load_scene("lone").targets[0].ts_db == -40.0
+
+
+def test_an_unknown_name_and_a_missing_file_are_refused_by_name(tmp_path):
+    with pytest.raises(SceneError, match=r"scene is nowhere: it must be one of pear-tree"):
+        load_scene("nowhere")
+    with pytest.raises(SceneError, match=r"gone\.json cannot be read"):
+        load_scene(str(tmp_path / "gone.json"))
+
+
+def test_a_file_is_refused_with_its_name(tmp_path):
+    path = tmp_path / "mine.json"
+    path.write_text("{")
+    with pytest.raises(SceneError, match=r"mine\.json: \$ is not JSON"):
+        load_scene(str(path))
+    path.write_bytes(b"\xff\xfe\x00")
+    with pytest.raises(SceneError, match=r"mine\.json cannot be read"):
+        load_scene(str(path))

@@ -1,0 +1,159 @@
+import os
+import shutil
+import signal
+import socket
+import subprocess
+import time
+import urllib.request
+from pathlib import Path
+
+import pytest
+
+from launcher import cluster, debian, environment, places
+
+ROOT = Path(__file__).resolve().parents[2]
+
+
+def free_port():
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return probe.getsockname()[1]
+
+
+@pytest.fixture
+def clone(tmp_path_factory):
+    """A checkout of its own, so that `up` here never meets the developer's: only the environment is shared, by a link."""
+    folder = tmp_path_factory.mktemp("clone")
+    for path in (folder, *folder.parents[:2]):
+        path.chmod(0o755)
+    shutil.copy(ROOT / "lamp", folder / "lamp")
+    for name in ("launcher", "src", "requirements"):
+        shutil.copytree(ROOT / name, folder / name, ignore=shutil.ignore_patterns("__pycache__"))
+    (folder / ".venv").symlink_to(ROOT / ".venv")
+    return folder
+
+
+def start_up(clone, *words):
+    return subprocess.Popen(
+        [str(clone / "lamp"), "up", *words], stdout=subprocess.DEVNULL, stderr=(clone / "up.log").open("w"), text=True, start_new_session=True
+    )
+
+
+def answers(port, seconds=60.0):
+    deadline = time.monotonic() + seconds
+    while time.monotonic() < deadline:
+        try:
+            with urllib.request.urlopen(f"http://127.0.0.1:{port}/healthz", timeout=1) as answer:
+                return answer.status == 200
+        except OSError:
+            time.sleep(0.1)
+    return False
+
+
+def test_locks_name_hashes_and_no_host():
+    for path in (ROOT / "requirements").glob("*.txt"):
+        text = path.read_text()
+        assert "--hash=sha256:" in text
+        assert "://" not in text
+    assert "resolved" not in (ROOT / "package-lock.json").read_text()
+
+
+def test_help_and_unknown_commands_need_nothing(tmp_path):
+    helped = subprocess.run([str(ROOT / "lamp"), "--help"], capture_output=True, text=True, check=True)
+    for verb in ("up", "test", "bench", "screens", "scenes", "sim", "readings", "track", "water"):
+        assert f"\n  {verb}" in helped.stdout
+    wrong = subprocess.run([str(ROOT / "lamp"), "up", "--port", "99999"], capture_output=True, text=True, check=False)
+    assert (wrong.returncode, wrong.stdout) == (2, "")
+    assert wrong.stderr.strip() == "lamp: --port is 99999: it must be 1 to 65535"
+
+
+def test_a_port_in_use_is_told(tmp_path):
+    with socket.socket() as taken:
+        taken.bind(("127.0.0.1", 0))
+        taken.listen()
+        port = taken.getsockname()[1]
+        done = subprocess.run([str(ROOT / "lamp"), "up", "--port", str(port)], capture_output=True, text=True, check=False, timeout=60)
+    assert done.returncode == 2
+    assert "another './lamp up' is already running" in done.stderr or f"--port {port} on 127.0.0.1 cannot be used" in done.stderr
+
+
+def test_a_killed_server_starts_again_and_a_taken_port_is_changed(tmp_path_factory):
+    folder = tmp_path_factory.mktemp("pg")
+    for path in (folder, *folder.parents[:2]):
+        path.chmod(0o755)
+    private = cluster.at(folder)
+    assert cluster.ensure_running(private)
+    assert not cluster.ensure_running(private)
+    first = private.port
+    os.kill(cluster._postmaster_pid(private), signal.SIGKILL)
+    assert cluster.ensure_running(private)
+    cluster.stop(private)
+    assert cluster._postmaster_pid(private) is None
+    with socket.socket() as other:
+        other.bind(("127.0.0.1", first))
+        other.listen()
+        assert cluster.ensure_running(private)
+        assert private.port != first
+    # A pid file that names a stranger's process is no running server.
+    cluster.stop(private)
+    (private.data / "postmaster.pid").write_text(f"{os.getpid()}\n{private.data}\n")
+    assert cluster._postmaster_pid(private) is None
+    assert cluster.ensure_running(private)
+    cluster.stop(private)
+
+
+def test_an_interrupted_initdb_is_thrown_away(tmp_path_factory):
+    folder = tmp_path_factory.mktemp("pg")
+    for path in (folder, *folder.parents[:2]):
+        path.chmod(0o755)
+    (folder / "data.new").mkdir()
+    (folder / "data.new" / "half").write_text("made")
+    private = cluster.at(folder)
+    assert cluster.ensure_running(private)
+    assert not (folder / "data.new").exists()
+    assert (private.home / "password").stat().st_mode & 0o777 == 0o600
+    cluster.stop(private)
+
+
+def test_a_full_disk_is_a_clear_line(tmp_path, monkeypatch):
+    monkeypatch.setattr(cluster, "LEAST_FREE_BYTES", 10**18)
+    with pytest.raises(places.Trouble, match="MB free on the disk"):
+        cluster.ensure_running(cluster.Cluster(home=tmp_path))
+
+
+def test_missing_packages_are_told_by_name(monkeypatch):
+    monkeypatch.setitem(debian.PRESENT, "chromium", lambda: False)
+    assert debian.missing(debian.FOR_BROWSER) == ["chromium"]
+    monkeypatch.setattr(debian.os, "geteuid", lambda: 1000)
+    monkeypatch.setattr(debian.shutil, "which", lambda name: None)
+    with pytest.raises(places.Trouble, match=r"as root, run 'apt-get install chromium'"):
+        debian.ensure(["chromium"])
+
+
+def test_the_environment_drops_what_would_disturb_and_keys_the_kernel_cache(monkeypatch):
+    monkeypatch.setenv("PYTHONDONTWRITEBYTECODE", "1")
+    environ = environment.application_environ()
+    assert "PYTHONDONTWRITEBYTECODE" not in environ
+    assert environ["NUMBA_CACHE_DIR"].startswith(str(places.RUN / "numba"))
+
+
+@pytest.mark.parametrize("number", [signal.SIGINT, signal.SIGTERM])
+def test_up_serves_and_one_signal_stops_all_that_it_started(clone, number):
+    port = free_port()
+    process = start_up(clone, "--port", str(port))
+    try:
+        assert answers(port), (clone / "up.log").read_text()[-800:]
+        second = subprocess.run([str(clone / "lamp"), "up", "--port", str(free_port())], capture_output=True, text=True, check=False, timeout=30)
+        assert second.returncode == 2
+        assert "already running" in second.stderr
+        home = cluster.at(clone / ".run" / "pg")
+        assert cluster._postmaster_pid(home)
+        began = time.monotonic()
+        process.send_signal(number)
+        process.wait(12)
+        assert time.monotonic() - began < 10.0
+        assert not answers(port, seconds=0.5)
+        assert cluster._postmaster_pid(home) is None
+    finally:
+        if process.poll() is None:
+            os.killpg(process.pid, signal.SIGKILL)

@@ -1,0 +1,149 @@
+import datetime as dt
+import uuid
+
+import pytest
+from sqlalchemy import func, select, text
+
+from mudlamp.core.errors import DomainError
+from mudlamp.services.demo import SHOTS_A_TRIP, TRIPS, ensure_demo, trip_rows
+from mudlamp.store import log as store
+from mudlamp.store.database import ensure_database, is_up, migrate, work
+from mudlamp.store.models import Base, ReactionRow, SessionRow, ShotRow
+
+NOW = dt.datetime(2026, 11, 1, 12, 0, tzinfo=dt.UTC)
+
+
+def session_row(**changes):
+    base = {"id": uuid.uuid4(), "source": "simulated", "trip_id": None, "angler_id": None, "device": None, "scene": "pear-tree", "title": "Pear tree", "seed": 1}
+    return base | {"state": "running", "started_at": NOW, "ended_at": None} | changes
+
+
+def shot_row(session, number=1, **changes):
+    base = {"id": uuid.uuid4(), "session_id": session, "source": "simulated", "number": number, "start_s": 1.0, "end_s": None, "at": NOW, "ahead_m": 8.0}
+    return base | {"head_kg": 0.00177, "outcome": None} | changes
+
+
+def reaction_row(session, shot, token="looked", **changes):
+    base = {"id": uuid.uuid4(), "session_id": session, "shot_id": shot, "source": "simulated", "track": "3", "session_s": 2.0, "token": token, "corrected": None}
+    return base | {"cause": "lure", "confidence": 0.9} | changes
+
+
+@pytest.fixture
+def logged(engine):
+    session, shot = session_row(), None
+    shot = shot_row(session["id"])
+    reaction = reaction_row(session["id"], shot["id"])
+    store.put(engine, [(SessionRow, session), (ShotRow, shot), (ReactionRow, reaction)])
+    return session, shot, reaction
+
+
+def count(engine, model):
+    with work(engine) as session:
+        return session.execute(select(func.count()).select_from(model)).scalar_one()
+
+
+def test_a_row_said_twice_is_there_once(engine, logged):
+    session, shot, reaction = logged
+    store.put(engine, [(SessionRow, session), (ShotRow, shot), (ReactionRow, reaction | {"token": "bit"})])
+    assert [count(engine, model) for model in (SessionRow, ShotRow, ReactionRow)] == [1, 1, 1]
+    assert store.session_detail(engine, session["id"], with_demo=False).shots[0].reactions[0].token == "looked"
+
+
+def test_what_is_settled_later_is_brought_up_to_date(engine, logged):
+    session, shot, _ = logged
+    store.put(engine, [(ShotRow, shot | {"end_s": 9.0, "outcome": "landed"}), (SessionRow, session | {"state": "ended", "ended_at": NOW})])
+    store.put(engine, [(ShotRow, shot)])
+    detail = store.session_detail(engine, session["id"], with_demo=False)
+    assert (detail.shots[0].end_s, detail.shots[0].outcome) == (9.0, "landed")
+    assert detail.summary.state == "ended"
+
+
+def test_a_batch_is_whole_or_not_at_all(engine, logged):
+    session, _, _ = logged
+    good, bad = shot_row(session["id"], 2), shot_row(session["id"], 3, source="hearsay")
+    with pytest.raises(Exception, match="source"):
+        store.put(engine, [(ShotRow, good), (ShotRow, bad)])
+    assert count(engine, ShotRow) == 1
+
+
+def test_the_demo_is_left_out_unless_it_is_asked_for(engine, logged):
+    session, _, _ = logged
+    demo = session_row(source="demo", started_at=NOW - dt.timedelta(days=2))
+    store.put(engine, [(SessionRow, demo), (ShotRow, shot_row(demo["id"], source="demo")), (ShotRow, shot_row(session["id"], 2, source="demo"))])
+    (own,) = store.sessions(engine, with_demo=False)
+    assert (own.id, own.shots) == (session["id"], 1)
+    both = store.sessions(engine, with_demo=True)
+    assert [one.id for one in both] == [session["id"], demo["id"]]
+    assert both[0].shots == 2
+    assert [shot.number for shot in store.session_detail(engine, session["id"], with_demo=False).shots] == [1]
+
+
+def test_a_correction_keeps_the_machines_word(engine, logged):
+    _, _, reaction = logged
+    found = store.correct_reaction(engine, reaction["id"], "refused")
+    assert (found.token, found.corrected) == ("looked", "refused")
+    assert store.sessions(engine, with_demo=False)[0].reactions == {"refused": 1}
+    assert store.correct_reaction(engine, reaction["id"], None).corrected is None
+    assert store.correct_reaction(engine, uuid.uuid4(), "bit") is None
+
+
+def test_sessions_that_a_crash_left_running_are_marked(engine, logged):
+    assert store.mark_interrupted(engine, now=NOW) == 1
+    assert store.mark_interrupted(engine, now=NOW) == 0
+    assert store.sessions(engine, with_demo=False)[0].state == "interrupted"
+
+
+def test_only_the_newest_fifty_scripted_shots_are_kept(engine, logged):
+    session, _, _ = logged
+    rows = [(ShotRow, shot_row(session["id"], 10 + i, source="demo", at=NOW + dt.timedelta(seconds=i))) for i in range(60)]
+    store.put(engine, rows)
+    store.trim_demo(engine)
+    kept = [shot.number for shot in store.session_detail(engine, session["id"], with_demo=True).shots]
+    assert kept == [1, *range(20, 70)]
+
+
+def test_an_angler_is_remembered_by_name_and_made_once(engine):
+    one = store.remember_angler(engine, "  J.  Orchard ", now=NOW)
+    assert store.remember_angler(engine, "J. Orchard", now=NOW) == one
+    assert store.angler(engine, one.id) == one
+    assert store.angler(engine, uuid.uuid4()) is None
+    with pytest.raises(DomainError, match="name is 0 characters long: it must be 1 to 40"):
+        store.remember_angler(engine, "   ", now=NOW)
+
+
+def test_the_demo_hangs_together_and_is_loaded_once(engine):
+    ensure_demo(engine)
+    before = count(engine, ShotRow)
+    ensure_demo(engine)
+    assert store.trip_count(engine) == len(TRIPS) == 4
+    assert before == count(engine, ShotRow) == pytest.approx(4 * SHOTS_A_TRIP, abs=4)
+    for summary in store.sessions(engine, with_demo=True):
+        detail = store.session_detail(engine, summary.id, with_demo=True)
+        bites = sum(shot.outcome is not None for shot in detail.shots)
+        assert summary.source == "demo"
+        assert summary.reactions["looked"] > 10
+        assert summary.reactions.get("bit", 0) >= 0.5 * bites
+        for shot in detail.shots:
+            assert shot.end_s > shot.start_s
+    store.empty(engine)
+    assert store.trip_count(engine) == count(engine, ShotRow) == 0
+
+
+def test_the_demo_is_the_same_every_time():
+    assert list(trip_rows(TRIPS[3])) == list(trip_rows(TRIPS[3]))
+
+
+def test_the_schema_is_what_the_models_say(engine):
+    from alembic.autogenerate import compare_metadata  # noqa: PLC0415
+    from alembic.migration import MigrationContext  # noqa: PLC0415
+
+    with engine.connect() as connection:
+        assert compare_metadata(MigrationContext.configure(connection, opts={"compare_type": True}), Base.metadata) == []
+
+
+def test_migrating_twice_changes_nothing(engine, database_url):
+    ensure_database(database_url)
+    migrate(engine)
+    assert is_up(engine)
+    with engine.connect() as connection:
+        assert connection.execute(text("select version_num from alembic_version")).scalars().all() == ["0001"]

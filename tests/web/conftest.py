@@ -1,0 +1,51 @@
+import asyncio
+import datetime as dt
+
+import httpx
+import pytest
+
+from mudlamp.services.settings import read_settings
+from mudlamp.web.app import make_app
+
+HOST = "http://127.0.0.1"
+
+
+class Client:
+    """The application in process: each call runs on a loop of its own."""
+
+    def __init__(self, app):
+        self.app = app
+        self.cookies = httpx.Cookies()
+
+    def call(self, method, path, *, headers=None, **options):
+        async def go():
+            transport = httpx.ASGITransport(app=self.app, raise_app_exceptions=False)
+            async with httpx.AsyncClient(transport=transport, base_url=HOST, cookies=self.cookies) as client:
+                answer = await client.request(method, path, headers=headers, **options)
+                self.cookies.update(client.cookies)
+                return answer
+
+        return asyncio.run(go())
+
+    def get(self, path, **options):
+        return self.call("GET", path, **options)
+
+    def post(self, path, *, headers=None, **options):
+        return self.call("POST", path, headers={"Origin": HOST} | (headers or {}), **options)
+
+
+@pytest.fixture
+def app(engine, tmp_path):
+    made = make_app(engine, read_settings({"MUDLAMP_RUN_DIR": str(tmp_path)}))
+    yield made
+    made.state.context.sessions.end_all()
+
+
+@pytest.fixture
+def client(app):
+    return Client(app)
+
+
+@pytest.fixture
+def now():
+    return dt.datetime(2026, 11, 1, 12, 0, tzinfo=dt.UTC)

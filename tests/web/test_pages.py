@@ -1,0 +1,135 @@
+import re
+import uuid
+
+import pytest
+
+from mudlamp.store import log as store
+from mudlamp.store.models import ReactionRow, SessionRow, ShotRow
+from tests.services.test_log import reaction_row, session_row, shot_row
+
+
+@pytest.fixture
+def logged(engine):
+    session = session_row()
+    shot = shot_row(session["id"], end_s=12.0, outcome="landed")
+    reaction = reaction_row(session["id"], shot["id"], "followed")
+    store.put(engine, [(SessionRow, session), (ShotRow, shot), (ReactionRow, reaction)])
+    return session, shot, reaction
+
+
+@pytest.mark.parametrize("path", ["/", "/log", "/log?demo=true", "/status", "/healthz", "/api/v1/openapi.json", "/api/v1/scenes", "/api/v1/sessions"])
+def test_every_page_answers(client, path):
+    answer = client.get(path)
+    assert answer.status_code == 200
+    assert "default-src 'self'" in answer.headers["content-security-policy"]
+    assert answer.headers["x-request-id"]
+
+
+def test_no_page_loads_anything_from_outside(client):
+    for path in ("/", "/log", "/status"):
+        page = client.get(path).text
+        assert not re.findall(r'(?:src|href|action)="(?:https?:)?//', page)
+        assert "<script>" not in page
+        assert " style=" not in page
+
+
+def test_the_lamp_page_has_every_control_with_its_engineering_term(client):
+    page = client.get("/").text
+    for word, term in (("Near cut", "time-varied gain"), ("Quieting", "noise rejection"), ("Ghost cut", "ghost rejection"), ("Fan", "orientation")):
+        assert word in page
+        assert term in page
+    order = [page.index(f'data-control="{name}"') for name in ("down_to_ft", "reach_ft", "gain", "near_cut_db", "quieting_pings", "ghost_cut_db", "punch", "hide_below_db", "ink")]
+    assert order == sorted(order)
+    assert "simulated" in page
+    assert not re.search(r"\blive\b", re.sub(r"<[^>]*>", "", page), re.IGNORECASE)
+
+
+def test_a_session_page_tells_its_shots_and_what_the_fish_did(client, logged):
+    session, _, reaction = logged
+    page = client.get(f"/log/{session['id']}").text
+    assert "26 ft out" in page
+    assert "1/16 oz" in page
+    assert "landed" in page
+    assert "followed" in page
+    assert f"reaction-{reaction['id']}" in page
+
+
+def test_a_correction_is_kept_beside_the_machines_word(client, logged, engine):
+    _, _, reaction = logged
+    answer = client.post(f"/log/reactions/{reaction['id']}", data={"token": "refused"}, headers={"HX-Request": "true"})
+    assert answer.status_code == 200
+    assert "refused" in answer.text
+    assert "the tracker said followed" in answer.text
+    bad = client.post(f"/log/reactions/{reaction['id']}", data={"token": "ate it"}, headers={"HX-Request": "true"})
+    assert bad.status_code == 422
+    assert "token is ate it: it must be one of not_shown" in bad.text
+    assert client.post(f"/log/reactions/{uuid.uuid4()}", data={"token": "bit"}).status_code == 404
+
+
+def test_the_device_remembers_who_fishes(client):
+    answer = client.post("/angler", data={"name": "JO"})
+    assert answer.status_code == 303
+    assert "JO" in client.get("/log").text
+    long = client.post("/angler", data={"name": "x" * 60})
+    assert long.status_code == 422
+    assert "name is 60 characters long: it must be 1 to 40 characters" in long.text
+
+
+def test_an_empty_log_teaches(client):
+    assert "click in the water to throw" in client.get("/log").text
+
+
+@pytest.mark.parametrize(
+    ("path", "status"), [("/nowhere", 404), (f"/log/{uuid.UUID(int=1)}", 404), ("/log/not-a-key", 422), ("/log?before=yesterday", 422)]
+)
+def test_errors_are_designed_pages_with_the_request_id(client, path, status):
+    answer = client.get(path)
+    assert answer.status_code == status
+    assert answer.headers["x-request-id"] in answer.text
+    assert "Traceback" not in answer.text
+    fragment = client.get(path, headers={"HX-Request": "true"})
+    assert fragment.status_code == status
+    assert "<html" not in fragment.text
+    assert 'id="_error"' in fragment.text
+
+
+def test_a_fault_shows_no_traceback(client, app):
+    @app.get("/boom")
+    def boom():
+        raise RuntimeError("secret detail")
+
+    answer = client.get("/boom")
+    assert answer.status_code == 500
+    assert "secret" not in answer.text
+    assert "A fault of ours" in answer.text
+
+
+def test_strangers_are_turned_away(client):
+    assert client.get("/", headers={"Host": "evil.example"}).status_code == 403
+    assert client.call("POST", "/angler", data={"name": "x"}).status_code == 403
+    assert client.call("POST", "/angler", data={"name": "x"}, headers={"Origin": "http://evil.example"}).status_code == 403
+    assert client.post("/angler", data={"name": "x"}).status_code == 303
+
+
+def test_too_large_a_request_is_refused(client):
+    answer = client.post("/angler", content=b"name=" + b"x" * 3_000_000, headers={"Content-Type": "application/x-www-form-urlencoded"})
+    assert answer.status_code == 413
+    assert "larger" in answer.text
+
+
+def test_the_api_names_field_and_range_of_what_is_wrong(client):
+    assert client.get("/api/v1/water?temp_f=68").json()["sound_speed_m_s"] == pytest.approx(1482.35, abs=0.1)
+    wrong = client.get("/api/v1/water?temp_f=400")
+    assert wrong.status_code == 422
+    assert "temp_f is 400: input should be less than or equal to 104" in wrong.json()["error"]["message"]
+    assert client.post("/api/v1/sessions", json={"scene": "../etc"}).status_code == 422
+    assert client.post("/api/v1/sessions", content=b"{", headers={"Content-Type": "application/json"}).status_code == 422
+
+
+def test_a_session_opened_by_the_api_belongs_to_its_browser(client, app):
+    key = client.post("/api/v1/sessions", json={"scene": "pear-tree"}).json()["session"]
+    assert client.post("/api/v1/sessions", json={}).json()["session"] == key
+    stranger = type(client)(app)
+    assert stranger.call("DELETE", f"/api/v1/sessions/{key}", headers={"Origin": "http://127.0.0.1"}).status_code == 404
+    assert client.call("DELETE", f"/api/v1/sessions/{key}", headers={"Origin": "http://127.0.0.1"}).status_code == 200
+    assert client.get(f"/api/v1/sessions/{key}").json()["summary"]["state"] == "ended"
