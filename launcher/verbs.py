@@ -57,7 +57,7 @@ def hand_over(verb: str, rest: list[str]) -> int:
     if browser:
         debian.ensure(debian.FOR_SERVING + debian.FOR_BROWSER)
     environment.ensure("test.txt" if browser else "app.txt")
-    command = [str(VENV_PYTHON), "-m", "mudlamp.cli", verb, *rest]
+    command = [str(VENV_PYTHON), "-P", "-m", "mudlamp.cli", verb, *rest]
     os.execve(command[0], command, environment.application_environ())  # noqa: S606 - our own interpreter takes this process's place
 
 
@@ -87,7 +87,7 @@ def up(rest: list[str]) -> int:
 
 def _serve(options: argparse.Namespace, private: cluster.Cluster, stopping: list[int]) -> int:
     environ = environment.application_environ() | {"MUDLAMP_DATABASE_URL": private.url("mudlamp")}
-    command = [str(VENV_PYTHON), "-m", "mudlamp.cli", "serve", "--host", options.host, "--port", str(options.port)]
+    command = [str(VENV_PYTHON), "-P", "-m", "mudlamp.cli", "serve", "--host", options.host, "--port", str(options.port)]
     if options.fresh:
         command.append("--fresh")
     shown = "127.0.0.1" if options.host in ("0.0.0.0", "::") else options.host  # noqa: S104 - compared, not bound

@@ -34,9 +34,8 @@ def clone(tmp_path_factory):
 
 
 def start_up(clone, *words):
-    return subprocess.Popen(
-        [str(clone / "lamp"), "up", *words], stdout=subprocess.DEVNULL, stderr=(clone / "up.log").open("w"), text=True, start_new_session=True
-    )
+    with (clone / "up.log").open("w") as log:
+        return subprocess.Popen([str(clone / "lamp"), "up", *words], stdout=subprocess.DEVNULL, stderr=log, text=True, start_new_session=True)
 
 
 def answers(port, seconds=60.0):

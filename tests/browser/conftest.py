@@ -1,0 +1,45 @@
+"""The real application on a real port, and Debian's Chromium."""
+
+import datetime as dt
+import uuid
+
+import pytest
+from playwright.sync_api import sync_playwright
+
+from mudlamp.cli.browser import CHROMIUM, FLAGS
+from tests.faults.conftest import Served, private
+
+__all__ = ["private"]
+
+
+@pytest.fixture(scope="module")
+def site(admin_url, template, tmp_path_factory):
+    from tests.conftest import _database, _run  # noqa: PLC0415
+
+    name = f"b_{uuid.uuid4().hex[:12]}"
+    _run(admin_url, f'create database "{name}" template "{template}"')
+    found = Served(_database(admin_url, name), tmp_path_factory.mktemp("site"))
+    found.url = _database(admin_url, name)
+    found.today = dt.datetime.now(dt.UTC)
+    yield found
+    found.stop()
+    _run(admin_url, f'drop database if exists "{name}" with (force)')
+
+
+@pytest.fixture(scope="module")
+def chromium():
+    with sync_playwright() as play:
+        found = play.chromium.launch(executable_path=CHROMIUM, args=list(FLAGS))
+        yield found
+        found.close()
+
+
+@pytest.fixture
+def page(chromium, site):
+    context = chromium.new_context(viewport={"width": 1280, "height": 800})
+    found = context.new_page()
+    found.problems = []
+    found.on("pageerror", lambda error: found.problems.append(str(error)))
+    found.on("console", lambda message: found.problems.append(message.text) if message.type == "error" else None)
+    yield found
+    context.close()

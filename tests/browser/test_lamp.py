@@ -1,0 +1,168 @@
+import re
+import time
+
+import pytest
+from axe_playwright_python.sync_playwright import Axe
+
+STARTED = '[data-line="up"]'
+
+
+def opened(page, site, path="/"):
+    page.goto(site.address + path)
+    page.wait_for_selector(STARTED, timeout=30_000)
+    until(page, "document.querySelector('[data-reading=pictures-per-second]').textContent !== '–'")
+
+
+def ink_on_water(page):
+    """How many dark pixels the picture has."""
+    return page.evaluate(
+        """() => { const c = document.getElementById('side-picture'); const d = c.getContext('2d').getImageData(0, 0, c.width, c.height).data;
+        let n = 0; for (let i = 0; i < d.length; i += 4) if (d[i + 3] > 0 && d[i] < 150) n += 1; return n; }"""
+    )
+
+
+def until(page, script, seconds=60.0):
+    """Wait until a script is true; the page's own content policy forbids the driver's usual way."""
+    deadline = time.monotonic() + seconds
+    while not page.evaluate(script):
+        assert time.monotonic() < deadline, script
+        page.wait_for_timeout(100)
+
+
+def test_an_angler_throws_at_a_fish_and_finds_its_answer_in_the_log(page, site):
+    opened(page, site)
+    # A newcomer sees the scripted angler first.
+    assert page.locator("#lamp").get_attribute("data-scripted") == "true"
+    until(page, "document.querySelectorAll('#readings .reading').length === 6")
+    for attempt in range(6):
+        page.keyboard.press("t")
+        until(page, "document.getElementById('lamp').dataset.lure === 'sinking'")
+        assert page.locator("#lamp").get_attribute("data-scripted") == "false"
+        page.wait_for_timeout(7500)
+        # Hold the reel in short pulls past the fish, as one swims a jig.
+        for _ in range(6):
+            page.keyboard.down("r")
+            page.wait_for_timeout(450)
+            page.keyboard.up("r")
+            page.wait_for_timeout(700)
+        said = page.locator("#events li").evaluate_all("rows => rows.map(row => row.dataset.token)")
+        if set(said) & {"looked", "followed", "bit", "backed_off", "refused", "spooked"}:
+            break
+        page.keyboard.down("r")
+        page.wait_for_timeout(5000)
+        page.keyboard.up("r")
+    assert set(said) & {"looked", "followed", "bit", "backed_off", "refused", "spooked"}, said
+    assert page.locator("#ribbon .lane").count() >= 1
+    page.wait_for_timeout(1500)
+    page.click("nav >> text=Log")
+    page.locator("table.list tbody tr a").first.click()
+    shots = page.locator("table.shots tbody tr")
+    assert shots.count() >= 1
+    words = page.locator("table.shots .chip").all_inner_texts()
+    assert any(re.search("looked|followed|bit|backed off|refused|spooked", word) for word in words)
+    # The angler's own word goes beside the machine's.
+    page.locator("table.shots .reaction summary").first.click()
+    page.locator("table.shots .reaction select").first.select_option("refused")
+    page.locator("table.shots .reaction button").first.click()
+    page.wait_for_selector("text=refused")
+    assert page.problems == []
+
+
+def test_controls_change_the_picture_and_say_so_quickly(page, site):
+    opened(page, site)
+    page.locator("input[name=gain]").fill("30")
+    page.wait_for_timeout(1500)
+    dim = ink_on_water(page)
+    page.locator("input[name=gain]").fill("90")
+    page.wait_for_timeout(1500)
+    assert ink_on_water(page) > 2 * dim
+    assert page.locator('[data-value="gain"] b').inner_text() == "90"
+    page.locator('label:has(input[name=quieting_pings][value="5"])').click()
+    until(page, "document.querySelector('.reading[data-name=lag] .figure').textContent.startsWith('0.1')")
+    page.locator('label:has(input[name=fan][value="flat"])').click()
+    page.wait_for_timeout(1200)
+    assert ink_on_water(page) > 0
+    page.locator('label:has(input[name=fan][value="ahead"])').click()
+    assert float(page.locator('[data-reading="control-to-picture-ms"]').inner_text()) < 1000
+    assert page.problems == []
+
+
+def test_click_throws_hold_reels_and_double_tap_opens_the_bail(page, site):
+    opened(page, site)
+    box = page.locator("#side").bounding_box()
+    x, y = box["x"] + 420, box["y"] + 200
+    page.mouse.click(x, y)
+    until(page, "document.getElementById('lamp').dataset.lure === 'sinking'")
+    page.wait_for_timeout(1500)
+    page.mouse.down()
+    until(page, "document.getElementById('lamp').dataset.lure === 'tight'")
+    page.wait_for_timeout(700)
+    page.mouse.up()
+    page.keyboard.press("ArrowUp")
+    page.wait_for_timeout(600)
+    page.mouse.dblclick(x, y)
+    until(page, "document.getElementById('lamp').dataset.lure === 'sinking'")
+    page.mouse.move(x, y)
+    assert re.match(r"\d+ out, \d+ down", page.locator("#hover").inner_text())
+    page.click("#show-me")
+    until(page, "document.getElementById('lamp').dataset.scripted === 'true'")
+    assert page.problems == []
+
+
+def test_a_reload_finds_the_same_set_up_and_a_lost_line_heals(page, site):
+    opened(page, site)
+    page.locator("input[name=reach_ft]").fill("30")
+    page.wait_for_timeout(800)
+    page.reload()
+    page.wait_for_selector(STARTED)
+    until(page, "document.querySelector('[data-value=reach_ft] b').textContent === '30'")
+    page.context.set_offline(True)
+    page.evaluate("() => performance.now()")
+    page.context.set_offline(False)
+    assert page.locator("#lamp").get_attribute("data-line") == "up"
+
+
+def test_the_line_says_when_the_application_is_gone(chromium, private, tmp_path):
+    from tests.faults.conftest import Served  # noqa: PLC0415
+
+    served = Served(private.url("mudlamp"), tmp_path)
+    page = chromium.new_context().new_page()
+    page.goto(served.address)
+    page.wait_for_selector(STARTED, timeout=30_000)
+    served.stop()
+    page.wait_for_selector('[data-line="down"]', timeout=20_000)
+    assert "tried again by itself" in page.locator("#veil").inner_text()
+    page.context.close()
+
+
+@pytest.mark.parametrize("theme", ["noon", "dusk"])
+@pytest.mark.parametrize("path", ["/", "/log?demo=true", "/status"])
+def test_pages_meet_the_accessibility_rules(page, site, path, theme):
+    page.context.add_cookies([{"name": "lamp_theme", "value": theme, "url": site.address}])
+    page.goto(site.address + path)
+    page.wait_for_timeout(2500)
+    found = Axe().run(page, options={"runOnly": ["wcag2a", "wcag2aa", "wcag21aa", "wcag22aa"]})
+    assert found.violations_count == 0, found.generate_report()
+    assert page.problems == []
+
+
+def test_both_themes_and_the_phone_fit_without_a_sideways_scroll(chromium, site):
+    for width, height in ((1280, 800), (390, 844)):
+        context = chromium.new_context(viewport={"width": width, "height": height})
+        page = context.new_page()
+        for path in ("/", "/log?demo=true", "/status"):
+            page.goto(site.address + path)
+            page.wait_for_timeout(700)
+            assert page.evaluate("document.documentElement.scrollWidth") <= width
+        context.close()
+
+
+def test_the_log_shows_the_demo_only_when_asked(page, site):
+    page.goto(site.address + "/log")
+    page.wait_for_selector("#_sessions")
+    page.locator("input[name=demo]").check()
+    page.wait_for_selector("text=First cold morning", timeout=30_000)
+    page.locator("tr", has_text="Gray and on").locator("a").first.click()
+    page.wait_for_selector("text=Set-ups")
+    assert page.locator("table.shots tbody tr").count() >= 25
+    assert page.problems == []
