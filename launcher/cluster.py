@@ -3,10 +3,12 @@
 PostgreSQL refuses to run as root: then its programs run as the package's `postgres` user.
 """
 
+import contextlib
 import os
 import pwd
 import secrets
 import shutil
+import signal
 import socket
 import subprocess
 import sys
@@ -57,8 +59,12 @@ def at(home: Path) -> Cluster:
 
 def ensure_running(cluster: Cluster) -> bool:
     """Start the cluster where it is not running; return whether this call started it."""
-    if _postmaster_pid(cluster) and _wait_ready(cluster, seconds=10):
-        return False
+    left = _postmaster_pid(cluster)
+    if left:
+        _note_port(cluster)
+        if _wait_ready(cluster, seconds=10):
+            return False
+        _end(cluster, left)
     _check_space(cluster.home)
     if not (cluster.data / "PG_VERSION").exists():
         _initdb(cluster)
@@ -69,11 +75,8 @@ def ensure_running(cluster: Cluster) -> bool:
 def stop(cluster: Cluster) -> None:
     """Stop the cluster fast; a cluster that is not running is left as it is."""
     pid = _postmaster_pid(cluster)
-    if not pid:
-        return
-    _run(cluster, "pg_ctl", "stop", "-D", str(cluster.data), "-m", "fast", "-t", "6", check=False)
-    if _postmaster_pid(cluster):
-        _run(cluster, "pg_ctl", "stop", "-D", str(cluster.data), "-m", "immediate", "-t", "3", check=False)
+    if pid:
+        _end(cluster, pid)
 
 
 def _check_space(folder: Path) -> None:
@@ -153,25 +156,62 @@ def _is_free(port: int) -> bool:
 
 
 def _postmaster_pid(cluster: Cluster) -> int | None:
-    """Return the pid of this cluster's own living postmaster: the pid file alone may name a re-used pid."""
+    """Return the pid of this cluster's own living postmaster: the pid file may be gone, or name a re-used pid."""
+    named = _first_lines(cluster)
+    if named and _serves(cluster, int(named[0])):
+        return int(named[0])
+    running = (int(path.name) for path in Path("/proc").iterdir() if path.name.isdigit())
+    return next((pid for pid in running if _serves(cluster, pid)), None)
+
+
+def _first_lines(cluster: Cluster) -> list[str]:
+    """Return the lines of the pid file (pid, folder, start, port, ...), or nothing where it is not whole."""
     try:
-        pid = int((cluster.data / "postmaster.pid").read_text().split("\n", 1)[0])
-        command = Path(f"/proc/{pid}/cmdline").read_bytes()
+        lines = (cluster.data / "postmaster.pid").read_text().split("\n")
+    except OSError:
+        return []
+    return lines if lines[0].strip().isdigit() else []
+
+
+def _serves(cluster: Cluster, pid: int) -> bool:
+    """Return whether a process is a living postmaster on this cluster's data."""
+    try:
+        command = Path(f"/proc/{pid}/cmdline").read_bytes().split(b"\0")
         state = Path(f"/proc/{pid}/stat").read_text().rpartition(")")[2].split()[0]
-    except (OSError, ValueError, IndexError):
-        return None
-    return pid if str(cluster.data).encode() in command and state != "Z" else None
+    except (OSError, IndexError):
+        return False
+    return command[0].endswith(b"postgres") and str(cluster.data).encode() in command and state != "Z"
+
+
+def _note_port(cluster: Cluster) -> None:
+    """Take the port that the running server says it uses."""
+    lines = _first_lines(cluster)
+    if len(lines) > 3 and lines[3].strip().isdigit():
+        (cluster.home / "port").write_text(f"{lines[3].strip()}\n")
+
+
+def _end(cluster: Cluster, pid: int) -> None:
+    """End a leftover that does not answer: fast, then at once."""
+    for number, seconds in ((signal.SIGINT, 5.0), (signal.SIGQUIT, 3.0), (signal.SIGKILL, 2.0)):
+        deadline = time.monotonic() + seconds
+        with contextlib.suppress(ProcessLookupError):
+            os.kill(pid, number)
+        while _serves(cluster, pid) and time.monotonic() < deadline:
+            time.sleep(0.1)
+        if not _serves(cluster, pid):
+            return
 
 
 def _wait_ready(cluster: Cluster, *, seconds: float) -> bool:
     deadline = time.monotonic() + seconds
-    while True:
+    while (cluster.home / "port").exists():
         done = _run(cluster, "pg_isready", "-q", "-h", "127.0.0.1", "-p", str(cluster.port), check=False)
         if done.returncode == 0:
             return True
         if time.monotonic() > deadline or not _postmaster_pid(cluster):
             return False
         time.sleep(0.1)
+    return False
 
 
 def _postgres_can_enter(folder: Path) -> bool:

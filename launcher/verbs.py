@@ -1,6 +1,7 @@
 """The commands: `up` and `test` set the machine up, the others hand over to the application."""
 
 import argparse
+import ctypes
 import fcntl
 import os
 import signal
@@ -94,7 +95,7 @@ def _serve(options: argparse.Namespace, private: cluster.Cluster, stopping: list
     url = f"http://{shown}:{options.port}/"
     if stopping:
         return 0
-    server = subprocess.Popen(command, env=environ, cwd=ROOT, start_new_session=True)
+    server = subprocess.Popen(command, env=environ, cwd=ROOT, start_new_session=True, preexec_fn=_end_with_parent)
     announced = False
     try:
         while server.poll() is None and not stopping:
@@ -107,6 +108,11 @@ def _serve(options: argparse.Namespace, private: cluster.Cluster, stopping: list
     finally:
         _stop_process(server)
     return 0 if stopping else 2
+
+
+def _end_with_parent() -> None:
+    """Ask the kernel to end this child when the launcher dies by whatever cause (PR_SET_PDEATHSIG)."""
+    ctypes.CDLL(None).prctl(1, signal.SIGTERM)
 
 
 def _alive(private: cluster.Cluster) -> bool:

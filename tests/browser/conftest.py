@@ -14,7 +14,7 @@ __all__ = ["private"]
 
 @pytest.fixture(scope="module")
 def site(admin_url, template, tmp_path_factory):
-    from tests.conftest import _database, _run  # noqa: PLC0415
+    from tests.conftest import _database, _run
 
     name = f"b_{uuid.uuid4().hex[:12]}"
     _run(admin_url, f'create database "{name}" template "{template}"')

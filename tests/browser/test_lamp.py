@@ -34,7 +34,7 @@ def test_an_angler_throws_at_a_fish_and_finds_its_answer_in_the_log(page, site):
     # A newcomer sees the scripted angler first.
     assert page.locator("#lamp").get_attribute("data-scripted") == "true"
     until(page, "document.querySelectorAll('#readings .reading').length === 6")
-    for attempt in range(6):
+    for _attempt in range(6):
         page.keyboard.press("t")
         until(page, "document.getElementById('lamp').dataset.lure === 'sinking'")
         assert page.locator("#lamp").get_attribute("data-scripted") == "false"
@@ -123,7 +123,7 @@ def test_a_reload_finds_the_same_set_up_and_a_lost_line_heals(page, site):
 
 
 def test_the_line_says_when_the_application_is_gone(chromium, private, tmp_path):
-    from tests.faults.conftest import Served  # noqa: PLC0415
+    from tests.faults.conftest import Served
 
     served = Served(private.url("mudlamp"), tmp_path)
     page = chromium.new_context().new_page()

@@ -52,15 +52,52 @@ def simulated(tmp_path_factory):
 
 def test_the_same_scene_and_seed_give_the_same_bytes(simulated, capsys):
     again = simulated / "b.nc"
-    main(["sim", "--scene", "pear-tree", "--seconds", "3", "--seed", "4", "--set", "reach_ft=36", "fan=ahead", "--out", str(again), "--truth", str(simulated / "b.jsonl")])
+    main(
+        [
+            "sim",
+            "--scene",
+            "pear-tree",
+            "--seconds",
+            "3",
+            "--seed",
+            "4",
+            "--set",
+            "reach_ft=36",
+            "fan=ahead",
+            "--out",
+            str(again),
+            "--truth",
+            str(simulated / "b.jsonl"),
+        ]
+    )
     assert again.read_bytes() == (simulated / "a.nc").read_bytes()
     assert (simulated / "b.jsonl").read_bytes() == (simulated / "a.jsonl").read_bytes()
 
 
 def test_readings_need_truth_only_for_what_needs_it(simulated, capsys):
-    _, out, _ = answer(capsys, "readings", str(simulated / "a.nc"), "--truth", str(simulated / "a.jsonl"), "--set", "gain=70", "--png", str(simulated / "a.png"), "--json")
+    _, out, _ = answer(
+        capsys,
+        "readings",
+        str(simulated / "a.nc"),
+        "--truth",
+        str(simulated / "a.jsonl"),
+        "--set",
+        "gain=70",
+        "--png",
+        str(simulated / "a.png"),
+        "--json",
+    )
     known = json.loads(out)["readings"]
-    assert set(known) == {"lure_over_clutter_db", "faintest_fish_db", "fish_shown_pct", "clutter_fill_pct", "blown_out_pct", "lag_ms", "parting_m", "erased"}
+    assert set(known) == {
+        "lure_over_clutter_db",
+        "faintest_fish_db",
+        "fish_shown_pct",
+        "clutter_fill_pct",
+        "blown_out_pct",
+        "lag_ms",
+        "parting_m",
+        "erased",
+    }
     assert known["fish_shown_pct"] > 50
     assert (simulated / "a.png").stat().st_size > 5000
     _, out, _ = answer(capsys, "readings", str(simulated / "a.nc"), "--set", "quieting_pings=3", "--json")
@@ -89,10 +126,22 @@ def test_track_answers_with_tracks_and_reactions(simulated, capsys):
         (["fish"], "the command is fish: it must be one of"),
         (["sim", "--scene", "pear-tree", "--seconds", "1", "--seed", "1.5", "--out", "x.nc"], "--seed: is 1.5: it must be a whole number"),
         (["sim", "--scene", "nowhere", "--seconds", "1", "--seed", "1", "--out", "x.nc"], "scene is nowhere"),
-        (["sim", "--scene", "pear-tree", "--seconds", "1", "--seed", "1", "--out", "x.nc", "--set", "gain=60"], "gain is not a control of the transducer"),
-        (["sim", "--scene", "pear-tree", "--seconds", "1", "--seed", "1", "--out", "x.nc", "--set", "reach_ft=999"], "reach_ft is 999 ft: it must be"),
-        (["sim", "--scene", "pear-tree", "--seconds", "1", "--seed", "1", "--out", "x.nc", "--set", "reach_ft"], "--set is reach_ft: it must be KEY=VALUE"),
-        (["sim", "--scene", "pear-tree", "--seconds", "1", "--seed", "1", "--out", "x.nc", "--ping-hz", "200"], "ping_hz is 200 Hz: it must be 0.5 to 59.99"),
+        (
+            ["sim", "--scene", "pear-tree", "--seconds", "1", "--seed", "1", "--out", "x.nc", "--set", "gain=60"],
+            "gain is not a control of the transducer",
+        ),
+        (
+            ["sim", "--scene", "pear-tree", "--seconds", "1", "--seed", "1", "--out", "x.nc", "--set", "reach_ft=999"],
+            "reach_ft is 999 ft: it must be",
+        ),
+        (
+            ["sim", "--scene", "pear-tree", "--seconds", "1", "--seed", "1", "--out", "x.nc", "--set", "reach_ft"],
+            "--set is reach_ft: it must be KEY=VALUE",
+        ),
+        (
+            ["sim", "--scene", "pear-tree", "--seconds", "1", "--seed", "1", "--out", "x.nc", "--ping-hz", "200"],
+            "ping_hz is 200 Hz: it must be 0.5 to 59.99",
+        ),
         (["sim", "--scene", "pear-tree", "--seconds", "1", "--seed", "1", "--out", "/nowhere/x.nc"], "/nowhere/x.nc cannot be written"),
         (["readings", "/nowhere/a.nc", "--json"], "/nowhere/a.nc cannot be opened"),
         (["track", "/nowhere/a.nc", "--json"], "/nowhere/a.nc cannot be opened"),
@@ -106,17 +155,49 @@ def test_bad_arguments_are_one_line_and_leave_no_file(capsys, tmp_path, monkeypa
 
 
 def test_bad_settings_of_readings_are_named(simulated, capsys):
-    assert "quieting_pings is 4: it must be one of 1, 2, 3, 5" in refused(capsys, "readings", str(simulated / "a.nc"), "--set", "quieting_pings=4")
+    assert "quieting_pings is 4: it must be one of 1, 2, 3, 5" in refused(
+        capsys, "readings", str(simulated / "a.nc"), "--set", "quieting_pings=4"
+    )
     assert "shine is not a control of the receiver" in refused(capsys, "readings", str(simulated / "a.nc"), "--set", "shine=4")
 
 
 def test_a_scene_file_of_ones_own_runs(tmp_path, capsys):
     scene = tmp_path / "mine.json"
     scene.write_text(json.dumps({"name": "mine", "bottom": {"depth_m": 5}, "fish": [{"x_m": 0, "y_m": 6, "z_m": 3}]}))
-    status, _, _ = answer(capsys, "sim", "--scene", str(scene), "--seconds", "0.5", "--seed", "1", "--out", str(tmp_path / "m.nc"), "--truth", str(tmp_path / "m.jsonl"))
+    status, _, _ = answer(
+        capsys,
+        "sim",
+        "--scene",
+        str(scene),
+        "--seconds",
+        "0.5",
+        "--seed",
+        "1",
+        "--out",
+        str(tmp_path / "m.nc"),
+        "--truth",
+        str(tmp_path / "m.jsonl"),
+    )
     assert status == 0
     first = json.loads((tmp_path / "m.jsonl").read_text().splitlines()[0])
-    assert set(first) == {"t", "id", "kind", "species", "x", "y", "z", "length_m", "heading_rad", "speed_m_s", "range_m", "angle_rad", "across_rad", "over_db", "in_fan", "seen"}
+    assert set(first) == {
+        "t",
+        "id",
+        "kind",
+        "species",
+        "x",
+        "y",
+        "z",
+        "length_m",
+        "heading_rad",
+        "speed_m_s",
+        "range_m",
+        "angle_rad",
+        "across_rad",
+        "over_db",
+        "in_fan",
+        "seen",
+    }
 
 
 def test_the_engine_bench_tells_its_table(capsys):

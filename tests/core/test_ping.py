@@ -35,7 +35,11 @@ def place_on_cell(beam, bin_):
 
 def test_beams_point_where_the_conventions_say():
     pose = Pose(x_m=0, y_m=0, z_m=0, heading_rad=0.7, pitch_rad=0, roll_rad=0, tilt_rad=0.4)
-    forward, down, starboard = np.array([math.sin(0.7), math.cos(0.7), 0]), np.array([0, 0, 1.0]), np.array([math.cos(0.7), -math.sin(0.7), 0])
+    forward, down, starboard = (
+        np.array([math.sin(0.7), math.cos(0.7), 0]),
+        np.array([0, 0, 1.0]),
+        np.array([math.cos(0.7), -math.sin(0.7), 0]),
+    )
     angles = np.array([-0.9, 0.0, 0.5])
     ahead = axes(pose, Fan.AHEAD).directions(angles)
     flat = axes(pose, Fan.FLAT).directions(angles)
@@ -106,7 +110,7 @@ def test_ranges_and_directions_cover_what_was_asked():
 
 def test_a_reach_out_of_range_is_refused_by_name():
     acquisition = first_acquisition(load_scene("lone"))
-    with pytest.raises(DomainError, match="reach_m is 400 m: it must be 3 to 36.6 m"):
+    with pytest.raises(DomainError, match=r"reach_m is 400 m: it must be 3 to 36\.6 m"):
         checked(replace(acquisition, reach_m=400.0))
 
 
@@ -132,7 +136,7 @@ def test_levels_kernel_agrees_with_the_logarithm():
 
 
 def test_adding_scatterers_is_a_coherent_sum():
-    range_m, y, z = place_on_cell(70, 300)
+    _range_m, y, z = place_on_cell(70, 300)
     head, alone = lone(y_m=y, z_m=z)
     pose = alone.pose
     both = Scatterers(100)
@@ -147,7 +151,9 @@ def test_adding_scatterers_is_a_coherent_sum():
 
 def test_bottom_power_follows_the_grazing_angle_and_the_cell():
     scene = load_scene("pear-tree")
-    bare = replace(scene, trees=(), fish=(), bait=(), surface=False, noise=False, bottom=replace(scene.bottom, relief_m=0.0, slope_north=0.0))
+    bare = replace(
+        scene, trees=(), fish=(), bait=(), surface=False, noise=False, bottom=replace(scene.bottom, relief_m=0.0, slope_north=0.0)
+    )
     head = SimulatedHead(bare, seed=3)
     level = np.mean([10.0 ** (head.listen(number * 5.0).echo_level_db / 10.0) for number in range(12)], axis=0)
     setup = head.listen(61.0).setup
@@ -164,7 +170,9 @@ def test_bottom_power_follows_the_grazing_angle_and_the_cell():
         beams = level[:, rows].mean(axis=1)
         ahead = beams[:96].sum() * setup.beam_step_rad
         pattern_width = 1.0 / (0.1 / (1463.9 / 900e3)) * 0.93
-        expected = strength * area * 10 ** (-(40 * math.log10(range_m) + 2 * head._synthesizer.attenuation_db_m * range_m) / 10) * pattern_width
+        expected = (
+            strength * area * 10 ** (-(40 * math.log10(range_m) + 2 * head._synthesizer.attenuation_db_m * range_m) / 10) * pattern_width
+        )
         assert 10 * math.log10(ahead / expected) == pytest.approx(0.0, abs=2.0)
 
 

@@ -111,8 +111,16 @@ def test_a_shot_that_came_no_nearer_than_two_feet_was_not_shown():
 
 
 def test_scoring_matches_same_fish_same_token_within_a_second():
-    truth = [Reacted(time_s=1.0, fish="a", token="looked"), Reacted(time_s=5.0, fish="a", token="looked"), Reacted(time_s=5.0, fish="b", token="bit")]
-    said = [Reacted(time_s=1.8, fish="a", token="looked"), Reacted(time_s=7.0, fish="a", token="looked"), Reacted(time_s=5.0, fish="a", token="bit")]
+    truth = [
+        Reacted(time_s=1.0, fish="a", token="looked"),
+        Reacted(time_s=5.0, fish="a", token="looked"),
+        Reacted(time_s=5.0, fish="b", token="bit"),
+    ]
+    said = [
+        Reacted(time_s=1.8, fish="a", token="looked"),
+        Reacted(time_s=7.0, fish="a", token="looked"),
+        Reacted(time_s=5.0, fish="a", token="bit"),
+    ]
     scores = score_reactions(truth, said)
     assert (scores["looked"].right, scores["looked"].false, scores["looked"].missed) == (1, 1, 1)
     assert scores["looked"].f1 == pytest.approx(0.5)

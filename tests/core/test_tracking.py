@@ -34,13 +34,15 @@ def blob(power, beam, bin_, level_db):
 
 def ping_of(power, number, rng):
     speckled = power * rng.exponential(1.0, power.shape) + 1e-12
-    return Ping(number=number, time_s=number / 15.0, pose=POSE, setup=SETUP, echo_level_db=(10 * np.log10(speckled) - TVG).astype(np.float32))
+    return Ping(
+        number=number, time_s=number / 15.0, pose=POSE, setup=SETUP, echo_level_db=(10 * np.log10(speckled) - TVG).astype(np.float32)
+    )
 
 
 def test_false_alarms_stay_rare_in_correlated_speckle(pear_tree):
-    from dataclasses import replace  # noqa: PLC0415
+    from dataclasses import replace
 
-    from mudlamp.heads.simulated import SimulatedHead  # noqa: PLC0415
+    from mudlamp.heads.simulated import SimulatedHead
 
     bare = replace(pear_tree, trees=(), fish=(), bait=(), bottom=None, surface=False)
     head, detector = SimulatedHead(bare, seed=2), Detector()
@@ -94,7 +96,18 @@ def test_threshold_kernel_agrees_with_brute_force():
     guard, reference, beam_guard, beam_reference = 3, 8, 2, 6
     hit = np.zeros((40, 90), np.bool_)
     _kernels.threshold(
-        power, guard, reference, beam_guard, beam_reference, MULTIPLIER, 1e-9, last, np.zeros(91), np.zeros((41, 90), np.float32), np.zeros(90, np.float32), hit
+        power,
+        guard,
+        reference,
+        beam_guard,
+        beam_reference,
+        MULTIPLIER,
+        1e-9,
+        last,
+        np.zeros(91),
+        np.zeros((41, 90), np.float32),
+        np.zeros(90, np.float32),
+        hit,
     )
     for b in range(beam_guard + beam_reference, 40 - beam_guard - beam_reference):
         for k in range(guard + reference, 80 - guard - reference - 1):
@@ -163,7 +176,7 @@ def test_assignment_is_the_cheapest_of_all_and_keeps_the_gate():
         cost = rng.uniform(0.0, 20.0, (3, 3))
         rows, columns = associate.assign(cost)
         capped = np.minimum(cost, associate.GATE)
-        import itertools  # noqa: PLC0415
+        import itertools
 
         best = min(sum(capped[i, order[i]] for i in range(3)) for order in itertools.permutations(range(3)))
         total = sum(cost[i, j] for i, j in zip(rows, columns, strict=True)) + associate.GATE * (3 - len(rows))
@@ -193,7 +206,9 @@ def test_fish_in_the_open_are_followed_and_called_fish(pear_pings):
         for row in rows:
             if row.kind == "fish" and row.seen and row.over_db > 15.0:
                 there += 1
-                near = [one for one in tracks if math.hypot(one.range_m - row.range_m, (one.angle_rad - row.angle_rad) * row.range_m) < 0.45]
+                near = [
+                    one for one in tracks if math.hypot(one.range_m - row.range_m, (one.angle_rad - row.angle_rad) * row.range_m) < 0.45
+                ]
                 right += any(one.kind is Kind.FISH for one in near)
     assert there > 400
     assert right / there > 0.7

@@ -1,3 +1,4 @@
+import itertools
 import math
 from dataclasses import replace
 
@@ -59,7 +60,7 @@ def test_reeling_brings_it_in_and_ends_at_the_rod():
     for _ in range(12):
         t = run(lure, t, 1.0)
         distances.append(np.linalg.norm(lure.position_m - TIP))
-    assert all(b <= a + 1e-9 for a, b in zip(distances, distances[1:], strict=False))
+    assert all(b <= a + 1e-9 for a, b in itertools.pairwise(distances))
     assert lure.state is LureState.STOWED
 
 
@@ -96,7 +97,7 @@ def test_the_scripted_angler_throws_soon_and_fish_answer(pear_tree):
     world = World(pear_tree, seed=7)
     world.advance(3.0)
     assert world.shots
-    from mudlamp.core.scene.world import first_acquisition  # noqa: PLC0415
+    from mudlamp.core.scene.world import first_acquisition
 
     acquisition = first_acquisition(pear_tree)
     events = []
@@ -149,7 +150,7 @@ def test_truth_says_what_is_in_the_fan_and_what_could_be_seen(pear_pings):
 
 
 def test_a_lone_target_stands_far_over_bare_water():
-    from mudlamp.heads.simulated import SimulatedHead  # noqa: PLC0415
+    from mudlamp.heads.simulated import SimulatedHead
 
     head = SimulatedHead(load_scene("lone"), seed=1)
     head.listen(0.0)

@@ -37,7 +37,9 @@ class Served:
         self.address = f"http://127.0.0.1:{self.port}"
         environ = os.environ | {"MUDLAMP_DATABASE_URL": url, "MUDLAMP_RUN_DIR": str(run_dir)}
         self.log = (Path(run_dir) / "serve.log").open("w")
-        self.process = subprocess.Popen([sys.executable, "-m", "mudlamp.cli", "serve", "--port", str(self.port)], env=environ, stdout=self.log, stderr=self.log)
+        self.process = subprocess.Popen(
+            [sys.executable, "-m", "mudlamp.cli", "serve", "--port", str(self.port)], env=environ, stdout=self.log, stderr=self.log
+        )
         self._wait()
 
     def _wait(self):

@@ -116,7 +116,11 @@ def open_session(served):
 
 def socket_to(served, session, cookie, origin=None):
     return connect_socket(
-        f"ws://127.0.0.1:{served.port}/api/v1/live/{session}", origin=origin or served.address, additional_headers={"Cookie": cookie}, max_size=None, compression=None
+        f"ws://127.0.0.1:{served.port}/api/v1/live/{session}",
+        origin=origin or served.address,
+        additional_headers={"Cookie": cookie},
+        max_size=None,
+        compression=None,
     )
 
 
@@ -152,7 +156,7 @@ def test_sockets_of_strangers_are_refused_and_onlookers_do_not_steer(served):
 
 
 def test_a_killed_application_leaves_its_session_marked_interrupted(private, served, tmp_path):
-    from tests.faults.conftest import Served  # noqa: PLC0415
+    from tests.faults.conftest import Served
 
     session, cookie = open_session(served)
     with socket_to(served, session, cookie) as socket:

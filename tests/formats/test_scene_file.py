@@ -23,7 +23,10 @@ def test_every_omitted_key_has_a_default():
     ("change", "said"),
     [
         ({"water": {"temperature_degc": 99}}, r"\$\.water\.temperature_degc is '99': it must be a number, 0 to 40 degC"),
-        ({"fish": [{"x_m": 0, "y_m": 1, "z_m": 2}, {"x_m": 0, "y_m": "far", "z_m": 2}]}, r"\$\.fish\[1\]\.y_m is 'far': it must be a number"),
+        (
+            {"fish": [{"x_m": 0, "y_m": 1, "z_m": 2}, {"x_m": 0, "y_m": "far", "z_m": 2}]},
+            r"\$\.fish\[1\]\.y_m is 'far': it must be a number",
+        ),
         ({"transducer": {"profile": "best"}}, r"\$\.transducer\.profile is 'best'"),
         ({"wonder": 1}, r"\$\.wonder is not a key of a scene file"),
         ({"targets": [{"x_m": 0, "y_m": 1}]}, r"\$\.targets\[0\]\.z_m is missing"),

@@ -35,7 +35,9 @@ def clone(tmp_path_factory):
 
 def start_up(clone, *words):
     with (clone / "up.log").open("w") as log:
-        return subprocess.Popen([str(clone / "lamp"), "up", *words], stdout=subprocess.DEVNULL, stderr=log, text=True, start_new_session=True)
+        return subprocess.Popen(
+            [str(clone / "lamp"), "up", *words], stdout=subprocess.DEVNULL, stderr=log, text=True, start_new_session=True
+        )
 
 
 def answers(port, seconds=60.0):
@@ -142,7 +144,9 @@ def test_up_serves_and_one_signal_stops_all_that_it_started(clone, number):
     process = start_up(clone, "--port", str(port))
     try:
         assert answers(port), (clone / "up.log").read_text()[-800:]
-        second = subprocess.run([str(clone / "lamp"), "up", "--port", str(free_port())], capture_output=True, text=True, check=False, timeout=30)
+        second = subprocess.run(
+            [str(clone / "lamp"), "up", "--port", str(free_port())], capture_output=True, text=True, check=False, timeout=30
+        )
         assert second.returncode == 2
         assert "already running" in second.stderr
         home = cluster.at(clone / ".run" / "pg")

@@ -25,7 +25,7 @@ def test_the_facets_pattern_has_taylors_width_and_side_lobe():
 
 
 def test_the_taylor_window_of_a_general_library_gives_the_same_pattern():
-    from scipy.signal.windows import taylor  # noqa: PLC0415 - four seconds of import, wanted only here
+    from scipy.signal.windows import taylor
 
     count = 512
     window = taylor(count, nbar=4, sll=30, norm=False)

@@ -51,7 +51,9 @@ def test_a_head_of_no_weight_is_refused():
 
 def test_loves_regression_is_computed_right():
     table = VALUES["love"]
-    np.testing.assert_allclose([love_dorsal_db(length_m=length, carrier_hz=900e3) for length in table["length_m"]], table["dorsal_db"], atol=0.01)
+    np.testing.assert_allclose(
+        [love_dorsal_db(length_m=length, carrier_hz=900e3) for length in table["length_m"]], table["dorsal_db"], atol=0.01
+    )
 
 
 def test_the_bladder_follows_the_prolate_spheroid():

@@ -1,3 +1,5 @@
+import itertools
+
 import gsw
 import numpy as np
 import pytest
@@ -59,7 +61,12 @@ def test_a_temperature_out_of_range_is_named_with_its_range(temperature):
 def test_dirtier_water_scatters_and_attenuates_more():
     # Monotone by design; the class names are common practice, no source.
     clearer = [suspension(secchi_m=secchi) for secchi in (8.0, 4.0, 2.0, 1.0, 0.5, 0.2)]
-    assert all(a.scattering_db < b.scattering_db and a.attenuation_db_m < b.attenuation_db_m for a, b in zip(clearer, clearer[1:], strict=False))
-    assert [clarity_of(secchi_m=secchi) for secchi in (5.0, 1.4, 0.6, 0.15)] == [Clarity.CLEAR, Clarity.STAINED, Clarity.MURKY, Clarity.MUDDY]
+    assert all(a.scattering_db < b.scattering_db and a.attenuation_db_m < b.attenuation_db_m for a, b in itertools.pairwise(clearer))
+    assert [clarity_of(secchi_m=secchi) for secchi in (5.0, 1.4, 0.6, 0.15)] == [
+        Clarity.CLEAR,
+        Clarity.STAINED,
+        Clarity.MURKY,
+        Clarity.MUDDY,
+    ]
     # Urick (1948), from memory: 0.15 dB/m per 100 mg/L at about 0.9 MHz.
     assert suspension(secchi_m=0.2).attenuation_db_m == pytest.approx(0.15 * 0.9, rel=0.01)

@@ -14,17 +14,44 @@ NOW = dt.datetime(2026, 11, 1, 12, 0, tzinfo=dt.UTC)
 
 
 def session_row(**changes):
-    base = {"id": uuid.uuid4(), "source": "simulated", "trip_id": None, "angler_id": None, "device": None, "scene": "pear-tree", "title": "Pear tree", "seed": 1}
+    base = {
+        "id": uuid.uuid4(),
+        "source": "simulated",
+        "trip_id": None,
+        "angler_id": None,
+        "device": None,
+        "scene": "pear-tree",
+        "title": "Pear tree",
+        "seed": 1,
+    }
     return base | {"state": "running", "started_at": NOW, "ended_at": None} | changes
 
 
 def shot_row(session, number=1, **changes):
-    base = {"id": uuid.uuid4(), "session_id": session, "source": "simulated", "number": number, "start_s": 1.0, "end_s": None, "at": NOW, "ahead_m": 8.0}
+    base = {
+        "id": uuid.uuid4(),
+        "session_id": session,
+        "source": "simulated",
+        "number": number,
+        "start_s": 1.0,
+        "end_s": None,
+        "at": NOW,
+        "ahead_m": 8.0,
+    }
     return base | {"head_kg": 0.00177, "outcome": None} | changes
 
 
 def reaction_row(session, shot, token="looked", **changes):
-    base = {"id": uuid.uuid4(), "session_id": session, "shot_id": shot, "source": "simulated", "track": "3", "session_s": 2.0, "token": token, "corrected": None}
+    base = {
+        "id": uuid.uuid4(),
+        "session_id": session,
+        "shot_id": shot,
+        "source": "simulated",
+        "track": "3",
+        "session_s": 2.0,
+        "token": token,
+        "corrected": None,
+    }
     return base | {"cause": "lure", "confidence": 0.9} | changes
 
 
@@ -69,7 +96,9 @@ def test_a_batch_is_whole_or_not_at_all(engine, logged):
 def test_the_demo_is_left_out_unless_it_is_asked_for(engine, logged):
     session, _, _ = logged
     demo = session_row(source="demo", started_at=NOW - dt.timedelta(days=2))
-    store.put(engine, [(SessionRow, demo), (ShotRow, shot_row(demo["id"], source="demo")), (ShotRow, shot_row(session["id"], 2, source="demo"))])
+    store.put(
+        engine, [(SessionRow, demo), (ShotRow, shot_row(demo["id"], source="demo")), (ShotRow, shot_row(session["id"], 2, source="demo"))]
+    )
     (own,) = store.sessions(engine, with_demo=False)
     assert (own.id, own.shots) == (session["id"], 1)
     both = store.sessions(engine, with_demo=True)
@@ -134,8 +163,8 @@ def test_the_demo_is_the_same_every_time():
 
 
 def test_the_schema_is_what_the_models_say(engine):
-    from alembic.autogenerate import compare_metadata  # noqa: PLC0415
-    from alembic.migration import MigrationContext  # noqa: PLC0415
+    from alembic.autogenerate import compare_metadata
+    from alembic.migration import MigrationContext
 
     with engine.connect() as connection:
         assert compare_metadata(MigrationContext.configure(connection, opts={"compare_type": True}), Base.metadata) == []

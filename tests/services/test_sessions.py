@@ -87,7 +87,12 @@ def test_a_session_shows_pictures_and_answers_its_controls(sessions, viewer):
 def test_a_bad_control_is_refused_by_name_and_changes_nothing(sessions, viewer):
     session = sessions.open(uuid.uuid4(), "pear-tree", angler_id=None, seed=1)
     session.attach(viewer.mailbox)
-    for message in ({"type": "set", "values": {"gain": 500}}, {"type": "set", "values": [1]}, {"type": "dance"}, {"type": "throw", "ahead_m": "x"}):
+    for message in (
+        {"type": "set", "values": {"gain": 500}},
+        {"type": "set", "values": [1]},
+        {"type": "dance"},
+        {"type": "throw", "ahead_m": "x"},
+    ):
         session.command(message)
     viewer.read(lambda v: len(v.of("refused")) >= 4)
     said = [message["message"] for message in viewer.of("refused")]
@@ -151,13 +156,19 @@ def test_a_slow_viewer_loses_frames_and_blocks_nobody():
 
 
 def test_controls_turn_edge_units_into_the_cores_and_back(pear_tree):
-    from mudlamp.core.receiver.setup import ReceiverSetup  # noqa: PLC0415
-    from mudlamp.core.scene.world import first_acquisition  # noqa: PLC0415
+    from mudlamp.core.receiver.setup import ReceiverSetup
+    from mudlamp.core.scene.world import first_acquisition
 
     acquisition = apply_acquisition(first_acquisition(pear_tree), {"reach_ft": "30", "fan": "flat"}, pear_tree)
     assert acquisition.reach_m == pytest.approx(9.144)
     values = edge_values(acquisition, apply_receiver(ReceiverSetup(), {"quieting_pings": "3", "ink": "chalk"}))
-    assert (values["reach_ft"], values["fan"], values["tilt_deg"], values["quieting_pings"], values["ink"]) == (30.0, "flat", 80.0, 3, "chalk")
+    assert (values["reach_ft"], values["fan"], values["tilt_deg"], values["quieting_pings"], values["ink"]) == (
+        30.0,
+        "flat",
+        80.0,
+        3,
+        "chalk",
+    )
     with pytest.raises(DomainError, match="shine is not a control of the receiver"):
         apply_receiver(ReceiverSetup(), {"shine": 1})
 

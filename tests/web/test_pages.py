@@ -17,7 +17,9 @@ def logged(engine):
     return session, shot, reaction
 
 
-@pytest.mark.parametrize("path", ["/", "/log", "/log?demo=true", "/status", "/healthz", "/api/v1/openapi.json", "/api/v1/scenes", "/api/v1/sessions"])
+@pytest.mark.parametrize(
+    "path", ["/", "/log", "/log?demo=true", "/status", "/healthz", "/api/v1/openapi.json", "/api/v1/scenes", "/api/v1/sessions"]
+)
 def test_every_page_answers(client, path):
     answer = client.get(path)
     assert answer.status_code == 200
@@ -35,10 +37,18 @@ def test_no_page_loads_anything_from_outside(client):
 
 def test_the_lamp_page_has_every_control_with_its_engineering_term(client):
     page = client.get("/").text
-    for word, term in (("Near cut", "time-varied gain"), ("Quieting", "noise rejection"), ("Ghost cut", "ghost rejection"), ("Fan", "orientation")):
+    for word, term in (
+        ("Near cut", "time-varied gain"),
+        ("Quieting", "noise rejection"),
+        ("Ghost cut", "ghost rejection"),
+        ("Fan", "orientation"),
+    ):
         assert word in page
         assert term in page
-    order = [page.index(f'data-control="{name}"') for name in ("down_to_ft", "reach_ft", "gain", "near_cut_db", "quieting_pings", "ghost_cut_db", "punch", "hide_below_db", "ink")]
+    order = [
+        page.index(f'data-control="{name}"')
+        for name in ("down_to_ft", "reach_ft", "gain", "near_cut_db", "quieting_pings", "ghost_cut_db", "punch", "hide_below_db", "ink")
+    ]
     assert order == sorted(order)
     assert "simulated" in page
     assert not re.search(r"\blive\b", re.sub(r"<[^>]*>", "", page), re.IGNORECASE)

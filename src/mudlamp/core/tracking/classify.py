@@ -18,7 +18,7 @@ class Look:
 
 
 LOOKS = {
-    Kind.FISH: Look(level_db=-39.8, level_spread_db=2.8, length_m=0.24, length_spread_m=0.15, prior=0.35),
+    Kind.FISH: Look(level_db=-39.8, level_spread_db=2.8, length_m=0.30, length_spread_m=0.15, prior=0.35),
     Kind.LURE: Look(level_db=-56.5, level_spread_db=3.0, length_m=0.03, length_spread_m=0.07, prior=0.15),
     Kind.BAIT: Look(level_db=-46.5, level_spread_db=3.5, length_m=0.20, length_spread_m=0.35, prior=0.15),
     Kind.COVER: Look(level_db=-45.0, level_spread_db=6.5, length_m=0.40, length_spread_m=0.50, prior=0.35),

@@ -69,7 +69,9 @@ class Track:
         """Remember what was measured; forget what is older than HISTORY_S."""
         share = 0.12 if self.hits > 8 else 1.0 / (self.hits + 1.0)
         self.level_db += share * (detection.level_db - self.level_db)
-        self.length_m += share * (detection.length_m - self.length_m)
+        # A body turned away looks short: the length leans to the longest that was seen.
+        grows = detection.length_m > self.length_m
+        self.length_m += (share if grows or self.hits < 8 else 0.15 * share) * (detection.length_m - self.length_m)
         self.fixes.append(Fix(time_s=time_s, place=detection.place, level_db=detection.level_db))
         while time_s - self.fixes[0].time_s > HISTORY_S:
             self.fixes.popleft()

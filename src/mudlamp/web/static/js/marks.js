@@ -32,7 +32,7 @@ export function rings(ctx, state, view, tone) {
     ctx.stroke();
     ctx.restore();
     ctx.globalAlpha = 1;
-    ctx.textAlign = "center";
+    ctx.textAlign = bx + radius > view.width - 22 ? "right" : "center";
     if (bx + radius < view.width - 4) ctx.fillText(`${ft} ft`, bx + radius, 15);
     ctx.globalAlpha = 0.75;
   }

@@ -44,7 +44,8 @@ export class Ribbon {
       return;
     }
     const newest = new Map();
-    for (const event of recent) newest.set(event.track, event.time_s);
+    // A fish that only was not shown the jig gets a lane when nobody else wants one.
+    for (const event of recent) newest.set(event.track, Math.max(newest.get(event.track) ?? -1e9, event.time_s - (event.token === "not_shown" ? 1000 : 0)));
     const tracks = [...newest.entries()].sort((a, b) => b[1] - a[1]).slice(0, MOST_LANES).map((entry) => entry[0]).sort((a, b) => a - b);
     this.root.replaceChildren(...tracks.map((track) => lane(track, recent, nowS)), times());
   }

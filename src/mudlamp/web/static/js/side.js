@@ -19,7 +19,7 @@ export function drawSide(ctx, size, state, view, scene, tone) {
     const free = placed.every(([px, py]) => Math.abs(px - x) > 92 || Math.abs(py - y) > 15);
     if (free && placed.length < MOST_LABELS) {
       placed.push([x, y]);
-      const size = track.odds < 0.6 ? "?" : `, ${Math.round(track.length_in)} in`;
+      const size = track.odds < 0.6 ? "?" : track.length_in < 5 ? "" : `, ${Math.round(track.length_in)} in`;
       label(ctx, `${name(track.id)} fish${size}`, x + radius - 8, y - radius + 2, tone, view);
     }
   }
