@@ -178,3 +178,13 @@ def test_inks_are_even_and_told_apart_without_color():
         shades = np.unique(lightness(INKS[name].table).round(1))
         assert len(shades) == 4
         assert np.diff(shades).min() > 10.0
+
+
+def test_the_lag_is_by_the_pings_interval_even_when_only_some_pings_are_measured(pear_pings):
+    setup = ReceiverSetup(quieting_pings=5)
+    receiver, meter = Receiver(setup), ReadingsMeter()
+    for ping, rows, _ in pear_pings[:12]:
+        picture = receiver.develop(ping)
+        if ping.number % 4 == 0:
+            meter.add(ping, picture, setup, WINDOW, rows)
+    assert meter.readings(setup).lag_ms == pytest.approx(2.0 * 1000.0 / 15.0, rel=1e-6)

@@ -50,7 +50,7 @@ class ReadingsMeter:
         self._keep = keep
         self._pings = 0
         self._interval_s = 0.05
-        self._last_s: float | None = None
+        self._last: tuple[int, float] | None = None
         self._mean_power: Float32Array | None = None
         self._water: BoolArray | None = None
         self._sonar: SonarSetup | None = None
@@ -76,9 +76,10 @@ class ReadingsMeter:
             self._tvg = tvg_db(ping.setup.range_m, ping.setup.absorption_db_m)
             self._mean_power = self._water = None
             self.forget()
-        if self._last_s is not None and ping.time_s > self._last_s:
-            self._interval_s = ping.time_s - self._last_s
-        self._last_s = ping.time_s
+        # Not every ping need be fed: the interval is by ping number.
+        if self._last is not None and ping.number > self._last[0] and ping.time_s > self._last[1]:
+            self._interval_s = (ping.time_s - self._last[1]) / (ping.number - self._last[0])
+        self._last = (ping.number, ping.time_s)
         self._learn_solid(ping)
         table = lightness(INKS[setup.ink].table)
         # The faintest brightness that stands out from the bare ground.
