@@ -99,7 +99,7 @@ def test_a_bite_is_told_once_and_what_follows_is_no_new_reaction():
     def pulled(t):
         return (8.0 - 0.6 * max(t - 2.0, 0.0), 0.0, 4.0)
 
-    events = told(pulled, pulled, 5.0, holds=lambda t: t > 2.0)
+    events = told(pulled, pulled, 12.0, holds=lambda t: t > 2.0)
     assert tokens(events) == [Reaction.BIT]
     assert events[0].time_s == pytest.approx(2.0 + LIMITS.bite_s, abs=2 * STEP)
 

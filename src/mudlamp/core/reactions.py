@@ -125,6 +125,7 @@ class FishJudge:
         self._near_since: tuple[float, Point] | None = None
         self._turned_since: float | None = None
         self._held_since: float | None = None
+        self._told_bite = False
         self.nearest_m = math.inf
 
     def start_shot(self) -> None:
@@ -145,6 +146,7 @@ class FishJudge:
             self._recent.popleft()
         self.nearest_m = min(self.nearest_m, gap)
         if self._bit(time_s, state.holds_lure):
+            self._told_bite = True
             return self._once(Reaction.BIT, Cause.LURE, time_s)
         if time_s - self._last.get(Reaction.BIT, -math.inf) < self._limits.after_bite_s or state.holds_lure:
             return []
@@ -202,10 +204,11 @@ class FishJudge:
     def _bit(self, time_s: float, holds: bool) -> bool:
         if not holds:
             self._held_since = None
+            self._told_bite = False
             return False
         if self._held_since is None:
             self._held_since = time_s
-        return time_s - self._held_since >= self._limits.bite_s - 1e-6
+        return not self._told_bite and time_s - self._held_since >= self._limits.bite_s - 1e-6
 
     def _spook_cause(self, lure: Point | None, boat: Point) -> Cause | None:
         velocity = self._velocity(self._limits.spook_s)

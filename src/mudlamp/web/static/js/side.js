@@ -29,7 +29,8 @@ export function drawSide(ctx, size, state, view, scene, tone) {
     thread(ctx, view, x, y, tone);
     lozenge(ctx, x, y, tone);
   }
-  for (const cloud of scene.bait.slice(0, 1)) {
+  // One word for the cloud, where the surest of its echoes is.
+  for (const cloud of scene.bait.filter((one) => one.odds > 0.8).sort((a, b) => b.odds - a.odds).slice(0, 1)) {
     const [x, y] = toPage(view, cloud.ahead_m, view.flat ? across(cloud) : cloud.down_m);
     label(ctx, "bait", x, y - 12, tone, view);
   }
