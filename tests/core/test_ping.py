@@ -126,11 +126,10 @@ def test_the_same_seed_gives_the_same_ping_and_one_more_fish_leaves_the_noise(pe
 
 
 def test_levels_kernel_agrees_with_the_logarithm():
-    power = (10.0 ** np.random.default_rng(2).uniform(-30, 2, (50, 16))).astype(np.float32)
-    out = np.empty((16, 50), np.float32)
+    power = (10.0 ** np.random.default_rng(2).uniform(-30, 2, 800)).astype(np.float32)
+    out, plain = np.empty(800, np.float32), np.empty(800, np.float32)
     _kernels.levels_db(power.view(np.int32), 0, out)
-    np.testing.assert_allclose(out, 10.0 * np.log10(power.T.astype(float)), atol=1e-4)
-    plain = np.empty_like(out)
+    np.testing.assert_allclose(out, 10.0 * np.log10(power.astype(float)), atol=1e-4)
     _kernels.levels_db.py_func(power.view(np.int32), 0, plain)
     np.testing.assert_allclose(out, plain, atol=1e-4)
 

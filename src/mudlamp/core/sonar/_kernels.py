@@ -9,6 +9,8 @@ import numpy as np
 from numba import njit
 
 LN2 = math.log(2.0)
+# Beams to each side in which a ground echo is summed with its phase: main lobe and the first three side lobes.
+GROUND_BEAMS = 6
 
 
 @njit(cache=True, nogil=True, fastmath=True)
@@ -19,6 +21,7 @@ def add_scatterers(
     amplitude,
     phase,
     count,
+    first_ground,
     origin,
     center,
     edge,
@@ -91,11 +94,16 @@ def add_scatterers(
                     leak[first_bin + n, f] += floor_power * power * envelope[n] * envelope[n]
                 continue
             first, last = 0, per_facet
-            if power < weak_power:
+            if power < weak_power or i >= first_ground:
                 shown = max(-1.0, min(1.0, sine * range_scale))
                 nearest = (math.asin(shown) + facet_half_rad) / beam_step_rad
-                first = max(0, int(nearest) - 4)
-                last = min(per_facet, int(nearest) + 5)
+                reach = 4 if power < weak_power else GROUND_BEAMS
+                first = max(0, int(nearest) - reach)
+                last = min(per_facet, int(nearest) + reach + 1)
+                if power >= weak_power:
+                    # The far side lobes of the ground's many echoes add up at random: no lower than the element errors.
+                    for n in range(rows):
+                        leak[first_bin + n, f] += floor_power * power * envelope[n] * envelope[n]
             if last <= first:
                 continue
             here = np.float32(sine * aperture_wavelengths)
@@ -334,22 +342,19 @@ def finish_field(field_re, field_im, shade, leak, noise_power, table_re, table_i
 
 @njit(cache=True, nogil=True, fastmath=True)
 def levels_db(bits, floor_power_bits, out):
-    """Write 10 log10 of a (range_bin, beam) float32 power, given as its int32 bit pattern, to a (beam, range_bin) array.
+    """Write 10 log10 of float32 powers, given as their int32 bit patterns; both arrays flat.
 
     log2 = exponent + log2 of the mantissa, by five terms of the area-tangent series (error under 1e-5 dB, tested).
     """
-    bins, beams = bits.shape
-    for b in range(beams):
-        for k in range(bins):
-            word = max(bits[k, b], floor_power_bits)
-            exponent = np.float32((word >> 23) - 127)
-            m = np.float32((word & 0x7FFFFF) * (1.0 / 8388608.0))
-            t = m / (np.float32(2.0) + m)
-            t2 = t * t
-            # log2(1 + m) = (2 / ln 2) atanh(m / (2 + m)), five terms of its series.
-            series = t * (
-                np.float32(2.885390082)
-                + t2
-                * (np.float32(0.961796694) + t2 * (np.float32(0.577078016) + t2 * (np.float32(0.412198583) + t2 * np.float32(0.32059890))))
-            )
-            out[b, k] = np.float32(3.010299957) * (exponent + series)
+    for n in range(bits.shape[0]):
+        word = max(bits[n], floor_power_bits)
+        exponent = np.float32((word >> 23) - 127)
+        m = np.float32(word & 0x7FFFFF) * np.float32(1.0 / 8388608.0)
+        t = m / (np.float32(2.0) + m)
+        t2 = t * t
+        # log2(1 + m) = (2 / ln 2) atanh(m / (2 + m)), five terms of its series.
+        series = t * (
+            np.float32(2.885390082)
+            + t2 * (np.float32(0.961796694) + t2 * (np.float32(0.577078016) + t2 * (np.float32(0.412198583) + t2 * np.float32(0.32059890))))
+        )
+        out[n] = np.float32(3.010299957) * (exponent + series)

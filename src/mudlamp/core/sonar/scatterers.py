@@ -12,6 +12,7 @@ class Scatterers:
     """Point scatterers in the world frame: position [m], amplitude (square root of backscattering cross-section [m]), phase [rad], owner.
 
     `owner` is a number of the object a scatterer belongs to (NOBODY: cover, bottom): the simulator's truth uses it, the ping does not.
+    From `first_ground` on they are the bottom's.
     """
 
     def __init__(self, capacity: int = CAPACITY) -> None:
@@ -22,10 +23,12 @@ class Scatterers:
         self.phase = np.zeros(capacity)
         self.owner = np.full(capacity, NOBODY, dtype=np.int64)
         self.count = 0
+        self.first_ground = capacity
 
     def clear(self) -> None:
         """Forget all scatterers."""
         self.count = 0
+        self.first_ground = len(self.x)
 
     def add(self, position_m: FloatArray, amplitude: FloatArray, phase_rad: FloatArray, owner: int) -> None:
         """Append (N, 3) positions with (N,) amplitudes and phases; what does not fit is left out."""

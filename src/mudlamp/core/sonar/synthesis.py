@@ -115,6 +115,7 @@ class Synthesizer:
         self._re = np.zeros(shape, np.float32)
         self._im = np.zeros(shape, np.float32)
         self._power = np.zeros(shape, np.float32)
+        self._levels = np.zeros(shape, np.float32)
         self._drift_re = np.zeros(shape, np.float32)
         self._drift_im = np.zeros(shape, np.float32)
         self._leak = np.zeros((shape[0], self._profile.facets))
@@ -142,7 +143,7 @@ class Synthesizer:
         origin = np.array([pose.x_m, pose.y_m, pose.z_m])
         half = self._profile.thickness_rad / 2.0
         sin_across = math.sin(min(half * math.sqrt(BOTTOM_ACROSS_LIMIT_DB / 3.0), math.pi / 2))
-        before = scatterers.count
+        scatterers.first_ground = before = scatterers.count
         for step, near, far in ((BOTTOM_STEP_M, 0.0, BOTTOM_COARSE_FROM_M), (2 * BOTTOM_STEP_M, BOTTOM_COARSE_FROM_M, farthest)):
             if near >= farthest:
                 continue
@@ -162,7 +163,7 @@ class Synthesizer:
         self._leak[:] = 0.0
         half = self._profile.thickness_rad / 2.0
         _kernels.add_scatterers(
-            scatterers.x, scatterers.y, scatterers.z, scatterers.amplitude, scatterers.phase, scatterers.count,
+            scatterers.x, scatterers.y, scatterers.z, scatterers.amplitude, scatterers.phase, scatterers.count, scatterers.first_ground,
             np.array([pose.x_m, pose.y_m, pose.z_m]), look.center, look.edge, look.normal,
             self._facet_sin, self._facet_cos, self._beam_x, self._table, 1.0 / pattern.TABLE_STEP, self._aperture_wavelengths,
             self._profile.facet_rad / 2.0, self.setup.beam_step_rad, half, ACROSS_LIMIT_DB / 3.0, self._attenuation_db_m,
@@ -174,10 +175,9 @@ class Synthesizer:
             self._re, self._im, self._shade(pose), self._leak, self._noise_power, *self._speckle,
             self._window(self._noise_rng), self._window(self._drift_rng), keep, self._drift_re, self._drift_im, self._power,
         )  # fmt: skip
-        levels = np.empty((self._power.shape[1], self._power.shape[0]), np.float32)
         silence = int(np.float32(10.0 ** (SILENCE_DB / 10.0)).view(np.int32))
-        _kernels.levels_db(self._power.view(np.int32), silence, levels)
-        return Ping(number=number, time_s=time_s, pose=pose, setup=self.setup, echo_level_db=levels)
+        _kernels.levels_db(self._power.view(np.int32).ravel(), silence, self._levels.ravel())
+        return Ping(number=number, time_s=time_s, pose=pose, setup=self.setup, echo_level_db=np.ascontiguousarray(self._levels.T))
 
     def cell_power(self, scatterers: Scatterers, *, pose: Pose, position_m: FloatArray, owner: FloatArray) -> CellPower:
         """Return expected own and other power in the cells where objects at (N, 3) `position_m` [m] with (N,) `owner` stand."""

@@ -45,6 +45,8 @@ def threshold(power, guard, reference, beam_guard, beam_reference, multiplier, f
     the smaller-of keeps a strong neighbor on one side from hiding a weak echo. Cells from `last_bin` on are never hits.
     """
     beams, bins = power.shape
+    factor = np.float32(multiplier)
+    lowest = np.float32(floor_power)
     for k in range(bins):
         beam_prefix[0, k] = 0.0
     for b in range(beams):
@@ -64,6 +66,7 @@ def threshold(power, guard, reference, beam_guard, beam_reference, multiplier, f
         lefts = left_high - left_low
         rights = right_high - right_low
         stop = min(bins, last_bin[b])
+        # Far from both rims every cell has whole windows: one plain loop.
         inside = min(guard + reference, stop)
         beyond = max(stop - guard - reference - 1, inside)
         for k in range(stop):
@@ -76,10 +79,17 @@ def threshold(power, guard, reference, beam_guard, beam_reference, multiplier, f
                 side = left
             aside[k] = side
         share = 1.0 / reference
-        for k in range(inside, beyond):
-            before = (prefix[k - guard] - prefix[k - guard - reference]) * share
-            after = (prefix[k + guard + 1 + reference] - prefix[k + guard + 1]) * share
-            hit[b, k] = row[k] > multiplier * max(max(min(before, after), aside[k]), floor_power)
+        span = beyond - inside
+        row_in = row[inside:beyond]
+        aside_in = aside[inside:beyond]
+        hit_in = hit[b, inside:beyond]
+        b0 = prefix[inside - guard - reference : inside - guard - reference + span]
+        b1 = prefix[inside - guard : inside - guard + span]
+        a0 = prefix[inside + guard + 1 : inside + guard + 1 + span]
+        a1 = prefix[inside + guard + 1 + reference : inside + guard + 1 + reference + span]
+        for n in range(span):
+            along = np.float32(min(b1[n] - b0[n], a1[n] - a0[n]) * share)
+            hit_in[n] = row_in[n] > factor * max(max(along, aside_in[n]), lowest)
         for k in range(stop):
             if inside <= k < beyond:
                 continue

@@ -37,7 +37,7 @@ def odds(track: Track) -> dict[Kind, float]:
     brushy = _soft(track.company, 1.9, 0.25)
     motion = {
         Kind.FISH: 0.8 * roams - 3.0 * crowded - 4.0 * unsteady + 1.5 * moved - 2.5 * brushy,
-        Kind.LURE: 3.0 * roams - 2.5 * still - 1.5 * crowded,
+        Kind.LURE: 3.0 * roams - 2.5 * still - 1.5 * crowded - 3.0 * unsteady,
         Kind.BAIT: 3.0 * crowded - 3.0 * (1.0 - crowded) - 1.0 * roams,
         Kind.COVER: 0.7 * unsteady - 2.5 * roams * (1.0 - unsteady) - 1.5 * moved + 1.0 * brushy,
     }

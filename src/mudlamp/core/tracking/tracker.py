@@ -16,6 +16,7 @@ CONFIRM_HITS = 5
 CONFIRM_SHARE = 0.5
 STEADINESS_S = 0.8
 STEADY = 0.8
+LURE_STEADY = 0.45
 LOSE_TENTATIVE_S = 0.4
 LOSE_S = 1.3
 LOSE_FISH_S = 2.0
@@ -187,16 +188,15 @@ class Tracker:
             return
 
         def claim(track: Track) -> float:
-            return (
-                track.odds[Kind.LURE] * (0.1 + track.roam_m)
-                + (0.5 if track.number == self._lure else 0.0)
-                - (0.4 if track.seen_s < time_s - 0.5 else 0.0)
-            )
+            """A steady echo that travels a jig's way counts; one that leaps about the brush does not."""
+            travels = 0.1 + min(track.roam_m, 0.6)
+            held = 0.25 if track.number == self._lure else 0.0
+            return track.score * (track.odds[Kind.LURE] * travels + held) - (0.4 if track.seen_s < time_s - 0.5 else 0.0)
 
         chosen = max(lures, key=claim)
-        self._lure = chosen.number
+        self._lure = chosen.number if chosen.score > LURE_STEADY else None
         for track in lures:
-            if track is not chosen:
+            if track.number != self._lure:
                 track.kind = max((kind for kind in track.odds if kind is not Kind.LURE), key=lambda kind: track.odds[kind])
 
     def _views(self, ping: Ping) -> list[TrackView]:

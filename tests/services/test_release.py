@@ -1,0 +1,45 @@
+import gzip
+import os
+import subprocess
+import uuid
+from pathlib import Path
+
+import pytest
+from sqlalchemy import create_engine, make_url, text
+
+from mudlamp.store import log as store
+from mudlamp.store.database import connect, migrate
+from mudlamp.store.models import Base
+
+DUMPS = sorted((Path(__file__).resolve().parents[1] / "data").glob("release-*.sql.gz"))
+PSQL = "/usr/lib/postgresql/15/bin/psql"
+
+
+@pytest.mark.parametrize("dump", DUMPS, ids=lambda path: path.name)
+def test_a_released_log_is_restored_migrated_and_whole(dump, admin_url):
+    from alembic.autogenerate import compare_metadata
+    from alembic.migration import MigrationContext
+
+    name = f"r_{uuid.uuid4().hex[:12]}"
+    admin = create_engine(admin_url, isolation_level="AUTOCOMMIT")
+    with admin.connect() as connection:
+        connection.execute(text(f'create database "{name}"'))
+    try:
+        url = make_url(admin_url).set(database=name)
+        sql = gzip.decompress(dump.read_bytes())
+        command = [PSQL, "-q", "-v", "ON_ERROR_STOP=1", "-h", url.host, "-p", str(url.port), "-U", url.username, name]
+        subprocess.run(command, input=sql, env=os.environ | {"PGPASSWORD": url.password}, check=True, stdout=subprocess.DEVNULL)
+        engine = connect(url.render_as_string(hide_password=False))
+        migrate(engine)
+        with engine.connect() as connection:
+            assert compare_metadata(MigrationContext.configure(connection, opts={"compare_type": True}), Base.metadata) == []
+            for table in ("trip", "session", "setup_change", "shot", "reaction", "angler"):
+                said = sql.count(f"INSERT INTO public.{table} VALUES".encode())
+                assert said > 0
+                assert connection.execute(text(f"select count(*) from {table}")).scalar_one() == said
+        assert len(store.sessions(engine, with_demo=True)) == 2
+        engine.dispose()
+    finally:
+        with admin.connect() as connection:
+            connection.execute(text(f'drop database "{name}" with (force)'))
+        admin.dispose()
