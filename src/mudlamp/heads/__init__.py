@@ -1,1 +1,1 @@
-"""Where pings come from: the Head role, the simulated head, the recorded head."""
+"""Where pings come from: the simulated head."""

@@ -1,6 +1,5 @@
 """The pages' views: everything a template shows, worked out beforehand."""
 
-import datetime as dt
 from collections.abc import Sequence
 from dataclasses import dataclass
 
@@ -61,7 +60,6 @@ class LampView:
     fan: ControlView
     controls: Sequence[ControlView]
     aim: Sequence[ControlView]
-    ink_themes: Sequence[tuple[str, str]]
 
 
 def _steps(*values: float, zero: str = "0") -> tuple[Choice, ...]:
@@ -129,7 +127,6 @@ def lamp_view(scene: Scene) -> LampView:
                 hint="Set by the water's temperature. Wrong, it stretches ranges and bends the bottom.",
             ),
         ),
-        ink_themes=tuple((name, ink.theme) for name, ink in INKS.items()),
     )
 
 
@@ -211,12 +208,10 @@ class SessionView:
     source: str
     state: str
     angler: str
-    started: dt.datetime
     started_text: str
     length: str
     shots: int
     tally: Sequence[tuple[str, int]]
-    best: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -225,7 +220,6 @@ class LogView:
 
     sessions: Sequence[SessionView]
     with_demo: bool
-    total_shots: int
     next_before: str | None
 
 
@@ -274,19 +268,16 @@ def session_view(one: SessionSummary) -> SessionView:
     order = {name: i for i, name in enumerate(TOKEN_WORDS)}
     tally = sorted(one.reactions.items(), key=lambda item: order.get(item[0], 99))
     seconds = ((one.ended_at or one.started_at) - one.started_at).total_seconds()
-    bites = one.reactions.get(Reaction.BIT.value, 0)
     return SessionView(
         id=str(one.id),
         title=one.title,
         source=SOURCE_WORDS[one.source],
         state=one.state,
         angler=one.angler or "",
-        started=one.started_at,
         started_text=one.started_at.strftime("%b %-d, %Y · %H:%M UTC"),
         length=clock(seconds) if one.ended_at else "going on",
         shots=one.shots,
         tally=tuple((TOKEN_WORDS.get(name, name), count) for name, count in tally),
-        best=f"{bites} bit" if bites else "no bite",
     )
 
 
@@ -296,7 +287,6 @@ def log_view(sessions: Sequence[SessionSummary], *, with_demo: bool, page: int) 
     return LogView(
         sessions=views,
         with_demo=with_demo,
-        total_shots=sum(view.shots for view in views),
         next_before=sessions[-1].started_at.isoformat() if len(sessions) == page else None,
     )
 

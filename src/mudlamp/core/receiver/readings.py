@@ -128,14 +128,14 @@ class ReadingsMeter:
         shown.append(abs(float(table[int(mark)] - table[int(ground)])) >= SHOWN_LIGHTNESS)
         del over[: -self._keep], shown[: -self._keep]
 
-    def readings(self, setup: ReceiverSetup, *, range_m: float | None = None) -> Readings:
+    def readings(self, setup: ReceiverSetup) -> Readings:
         """Return the readings of the pictures gathered, all of which were made under `setup`."""
         mean_over = {name: float(np.mean(values)) for name, values in self._over.items()}
         is_shown = {name: float(np.mean(values)) >= 0.5 for name, values in self._shown.items()}
         fish = [name for name in mean_over if self._kind[name] == "fish"]
         lures = [mean_over[name] for name in mean_over if self._kind[name] == "lure"]
         sonar = self._sonar
-        middle = range_m or (float(sonar.range_m[-1]) * 0.6 if sonar is not None else 8.0)
+        middle = float(sonar.range_m[-1]) * 0.6 if sonar is not None else 8.0
         return Readings(
             lure_over_clutter_db=lures[0] if lures else None,
             faintest_fish_db=min((mean_over[name] for name in fish), default=None),

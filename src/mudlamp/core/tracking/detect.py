@@ -11,10 +11,11 @@ from mudlamp.core.receiver.chain import tvg_db
 from mudlamp.core.tracking import _kernels
 from mudlamp.core.tracking.bottom_line import BottomLine
 
-FALSE_ALARM = 1e-4
-# Looks that the running mean is worth: its threshold multiplier is calibrated on correlated noise (tests/core/test_detect.py).
+# The running mean is worth three looks; its cells correlate along range and beams: the rate below is of one independent look, and
+# the real one, measured on correlated noise, is far lower (tests/core/test_tracking.py).
 KEEP = 0.5
-MULTIPLIER = 6.5
+FALSE_ALARM = 3e-3
+REFERENCE_CELLS = 24
 GUARD_M = 0.30
 REFERENCE_M = 0.45
 BEAM_GUARD = 5
@@ -50,12 +51,15 @@ class Detection:
     cells: int
 
 
-def cfar_multiplier(reference_cells: int, false_alarm: float = FALSE_ALARM) -> float:
+def cfar_multiplier(reference_cells: int, false_alarm: float) -> float:
     """Return the cell-averaging multiplier on the mean of N independent exponential cells, N (Pfa^(-1/N) - 1).
 
     Source: closed form of CA-CFAR. Check values: tests/reference/statistics.toml.
     """
     return reference_cells * (false_alarm ** (-1.0 / reference_cells) - 1.0)
+
+
+MULTIPLIER = cfar_multiplier(REFERENCE_CELLS, FALSE_ALARM)
 
 
 class Detector:
