@@ -17,10 +17,10 @@ TOUCH_M = 0.32
 MERGED_S = 0.9
 SHOT_GAP_S = 3.0
 STEADY = 0.7
-JUMP_M_S = 3.2
+JUMP_M_S = 2.6
 MOVED_TOGETHER_M = 0.25
 # Tracks know a body's middle and a few centimeters of noise: what counts as near is widened by as much.
-TRACK_LIMITS = Limits(look_l=0.55, follow_m=0.95, shown_m=0.66, spook_l_s=2.6)
+TRACK_LIMITS = Limits(look_l=0.55, follow_m=0.95, shown_m=0.66, spook_l_s=3.4)
 USUAL_LENGTH_M = 0.29
 
 

@@ -112,7 +112,7 @@ export function label(ctx, text, x, y, tone, view) {
 }
 
 // Letters for tracks: a track keeps its letter while it is spoken of; a free letter is one that was not used for a while.
-const FREE_AFTER_MS = 45000;
+const FREE_AFTER_MS = 32000;
 const letters = new Map(); // track number -> [letter, when last used]
 let nextLetter = 0;
 
@@ -125,10 +125,11 @@ export function name(number) {
   }
   for (const [key, [, used]] of letters) if (now - used > FREE_AFTER_MS) letters.delete(key);
   const taken = new Set([...letters.values()].map((entry) => entry[0]));
+  // A to Z in turn; when all are spoken of, A2 to Z2, and so on.
   let letter = "";
-  for (let i = 0; i < 26; i += 1) {
-    letter = String.fromCharCode(65 + ((nextLetter + i) % 26));
-    if (!taken.has(letter)) break;
+  for (let i = 0; letter === "" || taken.has(letter); i += 1) {
+    const round = Math.floor(i / 26);
+    letter = String.fromCharCode(65 + ((nextLetter + i) % 26)) + (round === 0 ? "" : String(round + 1));
   }
   nextLetter = letter.charCodeAt(0) - 64;
   letters.set(number, [letter, now]);
