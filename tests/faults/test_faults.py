@@ -74,6 +74,17 @@ def test_the_writer_waits_for_the_database_and_loses_nothing(private, engine):
     assert [shot.number for shot in store.session_detail(engine, session["id"], with_demo=False).shots] == list(range(1, 21))
 
 
+def test_a_row_that_the_database_refuses_holds_nobody_else_up(engine):
+    session = session_row()
+    writer = Writer(engine, session["id"])
+    writer.session(**session)
+    for number in range(1, 7):
+        writer.shot(**shot_row(session["id"], number, source="hearsay" if number == 3 else "simulated"))
+    writer.close(timeout_s=10.0)
+    assert (writer.refused, writer.waiting) == (1, 0)
+    assert [shot.number for shot in store.session_detail(engine, session["id"], with_demo=False).shots] == [1, 2, 4, 5, 6]
+
+
 def test_too_many_tracks_drop_the_oldest_and_count_them(engine):
     class NoEngine:
         """Stands for a database that never answers."""

@@ -8,6 +8,7 @@ from typing import Any
 
 import structlog
 from sqlalchemy import Engine
+from sqlalchemy.exc import SQLAlchemyError
 
 from mudlamp.core.errors import UnavailableError
 from mudlamp.store import log as store
@@ -24,7 +25,8 @@ class Writer:
     """Writes a session's rows in the order they came, on a thread of its own.
 
     Sessions, set-ups, shots and reactions are never dropped; tracks are, oldest first, when too many wait (counted).
-    While the database is away everything waits; rows carry their keys, so a row said twice is there once.
+    While the database is away everything waits; rows carry their keys, so a row said twice is there once. A row that the
+    database will not have is counted in `refused` and written to the log file.
     """
 
     def __init__(self, engine: Engine, session_id: uuid.UUID) -> None:
@@ -35,6 +37,7 @@ class Writer:
         self._closing = False
         self._log = structlog.get_logger().bind(session=str(session_id))
         self.dropped = 0
+        self.refused = 0
         self.away = False
         self._thread = threading.Thread(target=self._run, name=f"writer-{session_id}", daemon=True)
         self._thread.start()
@@ -100,10 +103,25 @@ class Writer:
                 self.away = True
                 threading.Event().wait(RETRY_S)
                 continue
+            except SQLAlchemyError:
+                self._write_singly(rows)
+                continue
             if self.away:
                 self._log.info("database back", waiting=self.waiting)
             self.away = False
             self._forget(rows)
+
+    def _write_singly(self, rows: list[Row]) -> None:
+        """Write a batch that was refused row by row: the row at fault goes to the log file, whole, and holds nobody else up."""
+        for row in rows:
+            try:
+                store.put(self._engine, [row])
+            except UnavailableError:
+                return
+            except SQLAlchemyError:
+                self.refused += 1
+                self._log.exception("row refused", table=row[0].__tablename__, values={name: str(value) for name, value in row[1].items()})
+            self._forget([row])
 
     def _forget(self, rows: list[Row]) -> None:
         with self._wake:
