@@ -4,7 +4,8 @@ import numpy as np
 import pytest
 
 from mudlamp.core.ping import Fan, Pose
-from mudlamp.core.scene.bottom import Ground, make_bottom
+from mudlamp.core.scene import _kernels as relief
+from mudlamp.core.scene.bottom import Feature, FeatureKind, Ground, GroundGrid, Patch, make_bottom
 from mudlamp.core.sonar import _kernels as sonar
 from mudlamp.core.sonar.scatterers import Scatterers
 from mudlamp.core.sonar.synthesis import Synthesizer, WaterBody
@@ -20,7 +21,14 @@ def bare_synthesizer(bottom=None):
         fan=Fan.AHEAD, reach_m=12.0, down_to_m=7.0, look_back_m=0.5, tilt_rad=POSE.tilt_rad, aim_rad=0.0, sound_speed_m_s=1482.38
     )
     water = WaterBody(temperature_degc=20.0, secchi_m=8.0, wind_m_s=None, noise=False)
-    return Synthesizer(profile=PROFILE, acquisition=acquisition, water=water, bottom=bottom, depth_m=0.4, rng=np.random.default_rng(1))
+    return Synthesizer(
+        profile=PROFILE,
+        acquisition=acquisition,
+        water=water,
+        ground=None if bottom is None else GroundGrid(bottom),
+        depth_m=0.4,
+        rng=np.random.default_rng(1),
+    )
 
 
 def test_expected_cell_power_is_the_mean_of_many_coherent_sums():
@@ -53,7 +61,8 @@ def test_bottom_cells_lie_on_the_bottom_in_the_fan_and_stay_on_the_ground():
     n = first.count
     assert n > 300
     for i in range(0, n, 37):
-        assert first.z[i] == pytest.approx(bottom.depth_at(first.x[i], first.y[i]), abs=1e-9)
+        # The grid's steps of 25 cm against relief of 6 m: under half a centimeter.
+        assert first.z[i] == pytest.approx(bottom.depth_at(first.x[i], first.y[i]), abs=0.005)
     spots = {(round(x, 6), round(y, 6)): a for x, y, a in zip(first.x[:n], first.y[:n], first.phase[:n], strict=True)}
     m = moved.count
     shared = [
@@ -66,16 +75,136 @@ def test_bottom_cells_lie_on_the_bottom_in_the_fan_and_stay_on_the_ground():
     assert all(a == b for a, b in shared)
 
 
-def test_depth_and_slope_kernel_agrees_with_differences():
-    bottom = make_bottom(
-        ground=Ground.MUD, depth_m=5.0, slope_east=0.03, slope_north=-0.01, relief_m=0.2, relief_length_m=5.0, rng=np.random.default_rng(4)
+def test_the_ground_grid_holds_plane_features_and_patches():
+    features = (
+        Feature(kind=FeatureKind.LEDGE, x_m=0.0, y_m=10.0, bearing_rad=0.0, change_m=3.0, width_m=1.0),
+        Feature(kind=FeatureKind.HUMP, x_m=6.0, y_m=0.0, bearing_rad=0.0, change_m=-1.0, width_m=2.0),
+        Feature(kind=FeatureKind.CHANNEL, x_m=0.0, y_m=-12.0, bearing_rad=0.0, change_m=2.0, width_m=3.0),
     )
-    field = bottom._field()
-    depth, east, north = sonar.depth_and_slope(1.3, 2.7, *field)
-    step = 1e-5
-    assert east == pytest.approx((bottom.depth_at(1.3 + step, 2.7) - bottom.depth_at(1.3 - step, 2.7)) / (2 * step), abs=1e-6)
-    assert north == pytest.approx((bottom.depth_at(1.3, 2.7 + step) - bottom.depth_at(1.3, 2.7 - step)) / (2 * step), abs=1e-6)
-    assert sonar.depth_and_slope.py_func(1.3, 2.7, *field) == pytest.approx((depth, east, north))
+    bottom = make_bottom(
+        ground=Ground.MUD, depth_m=5.0, slope_east=0.0, slope_north=0.0, relief_m=0.0, relief_length_m=5.0,
+        rng=np.random.default_rng(4), features=features, patches=(Patch(ground=Ground.ROCK, x_m=2.0, y_m=2.0, radius_m=1.0),),
+    )  # fmt: skip
+    # Far up the ledge half the step is none, at its line half, far down all of it (closed form of tanh); likewise the others.
+    assert bottom.depth_at(0.0, 4.0) == pytest.approx(5.0, abs=1e-4)
+    assert bottom.depth_at(0.0, 10.0) == pytest.approx(6.5, abs=1e-6)
+    assert bottom.depth_at(-30.0, 20.0) == pytest.approx(8.0, abs=1e-6)
+    assert bottom.depth_at(6.0, 0.0) == pytest.approx(4.0, abs=1e-4)
+    assert bottom.depth_at(0.0, -12.0) == pytest.approx(7.0, abs=1e-6)
+    assert relief.depth_at.py_func(1.0, 9.5, *bottom.field()) == pytest.approx(bottom.depth_at(1.0, 9.5))
+    _, west, south, step, depth, kind, rugged, *_ = GroundGrid(bottom).about(0.0, 0.0)
+    column, row = round((2.0 - west) / step), round((2.0 - south) / step)
+    assert rugged
+    assert depth[row, column] == pytest.approx(bottom.depth_at(west + column * step, south + row * step))
+    assert kind[row, column] == list(Ground).index(Ground.ROCK)
+    assert kind[row, column + 8] == list(Ground).index(Ground.MUD)
+
+
+def test_behind_a_ledge_no_ground_is_lit():
+    drop = Feature(kind=FeatureKind.LEDGE, x_m=0.0, y_m=5.0, bearing_rad=0.0, change_m=3.0, width_m=0.3)
+    bottom = make_bottom(
+        ground=Ground.SAND, depth_m=2.0, slope_east=0.0, slope_north=0.0, relief_m=0.0, relief_length_m=5.0,
+        rng=np.random.default_rng(4), features=(drop,),
+    )  # fmt: skip
+    lit = Scatterers()
+    bare_synthesizer(bottom).add_bottom(lit, POSE)
+    # From 0.4 m deep over a lip at (5 m, 2 m) the low ground at 5 m comes into sight 5 * 4.6 / 1.6 = 14.4 m out: never within 12 m.
+    north = lit.y[: lit.count]
+    assert ((north > 1.0) & (north < 4.8)).sum() > 100
+    assert ((north > 6.5) & (north < 11.5)).sum() == 0
+
+
+def brute_shade(point, origin, post):
+    """Walk the straight way in small steps (slow, plain).
+
+    Returns how far it runs inside the post, level with it [m]; whether it enters it; whether it passes wholly within its height or
+    wholly outside (not over its edge).
+    """
+    x, y, radius, top, foot = post
+    steps = np.linspace(0.0, 1.0, 20001)[:, None]
+    way = origin + steps * (point - origin)
+    round_ = np.hypot(way[:, 0] - x, way[:, 1] - y) < radius
+    high = (way[:, 2] > top) & (way[:, 2] < foot)
+    inside = round_ & high
+    whole = not round_.any() or high[round_].all() or not high[round_].any()
+    return inside.mean() * np.linalg.norm((point - origin)[:2]), bool(inside.any()), whole
+
+
+def test_posts_shade_what_stands_behind_them_as_a_walk_along_the_way_says():
+    rng = np.random.default_rng(8)
+    origin = np.array([0.0, 0.0, 0.4])
+    points = np.column_stack((rng.uniform(-2, 2, 300), rng.uniform(1, 14, 300), rng.uniform(0.5, 5, 300)))
+    solid, soft = (0.1, 6.0, 0.3, 1.0, 6.0), (0.4, 7.0, 1.0, 0.0, 9.0)
+    for post, through, per_m in ((solid, 0.05, 0.0), (soft, 1.0, 0.2)):
+        amplitude = np.ones(300)
+        columns = [np.array([value]) for value in (*post, through, per_m)]
+        x, y, z = (np.ascontiguousarray(points[:, i]) for i in range(3))
+        sonar.shade(x, y, z, amplitude, 0, 300, origin, *columns)
+        again = np.ones(300)
+        sonar.shade.py_func(x, y, z, again, 0, 300, origin, *columns)
+        np.testing.assert_allclose(again, amplitude)
+        for point, kept in zip(points, amplitude, strict=True):
+            chord, crossed, whole = brute_shade(point, origin, post)
+            if per_m:
+                assert kept == pytest.approx(math.exp(-per_m * chord), rel=0.01)
+            elif whole and np.hypot(point[0] - post[0], point[1] - post[1]) > 2.5 * post[2]:
+                assert (kept < 1.0) == crossed
+
+
+def test_bounces_seem_to_stand_where_the_image_method_puts_them():
+    buffer = Scatterers(16)
+    place = np.array([[0.0, 6.0, 1.5]])
+    buffer.add(place, np.array([0.02]), np.zeros(1), owner=3)
+    origin, depth, keeps = np.array([0.0, 0.0, 0.4]), 2.5, 0.3
+    field = (buffer.x, buffer.y, buffer.z, buffer.amplitude, buffer.phase)
+    count = sonar.bounces(*field, 0, 1, 1, origin, depth, keeps, 0.0, 0.0, 1e-9, 30.0, 1)
+    assert count == 4
+    # Legs: straight, and to the image at 2 H - z = 3.5 m below the surface (closed form).
+    straight, image = math.hypot(6.0, 1.1), math.hypot(6.0, 3.1)
+    seen = np.column_stack((buffer.x, buffer.y, buffer.z))[1:4] - origin
+    reach = np.linalg.norm(seen, axis=1)
+    np.testing.assert_allclose(reach, [(straight + image) / 2, (straight + image) / 2, image])
+    np.testing.assert_allclose(seen[0] / reach[0], [0.0, 6.0 / straight, 1.1 / straight])
+    np.testing.assert_allclose(seen[1] / reach[1], [0.0, 6.0 / image, 3.1 / image])
+    # The echo's own level: one bounce k / (r1 r2), two bounces k^2 / r2^2.
+    wanted = 0.02 * np.array([keeps / (straight * image), keeps / (straight * image), keeps**2 / image**2])
+    np.testing.assert_allclose(buffer.amplitude[1:4] / reach**2, wanted)
+
+
+def test_thinned_bounces_keep_the_power_of_all():
+    rng = np.random.default_rng(5)
+    total = {}
+    for stride in (1, 3):
+        buffer = Scatterers(40_000)
+        place = np.column_stack((rng.normal(0, 0.2, 6000), rng.normal(6.0, 0.2, 6000), rng.uniform(0.6, 2.2, 6000)))
+        buffer.add(place, np.full(6000, 0.003), np.zeros(6000), owner=-1)
+        field = (buffer.x, buffer.y, buffer.z, buffer.amplitude, buffer.phase)
+        count = sonar.bounces(*field, 0, 6000, stride, np.array([0.0, 0.0, 0.4]), 2.5, 0.3, 0.5, 0.25, 1e-12, 60.0, 6000)
+        ghost = slice(6000, count)
+        reach2 = buffer.x[ghost] ** 2 + buffer.y[ghost] ** 2 + (buffer.z[ghost] - 0.4) ** 2
+        total[stride] = np.sum((buffer.amplitude[ghost] / reach2) ** 2)
+    # 2,000 equal draws of 4 ways: some 3 % of a standard error.
+    assert total[3] == pytest.approx(total[1], rel=0.1)
+
+
+def test_the_second_bottom_echo_comes_from_twice_as_deep():
+    buffer = Scatterers(8)
+    buffer.add(np.array([[0.0, 0.0, 3.0]]), np.array([0.1]), np.zeros(1), owner=-1)
+    field = (buffer.x, buffer.y, buffer.z, buffer.amplitude, buffer.phase)
+    assert sonar.second_echoes(*field, 0, 1, np.array([0.0, 0.0, 0.4]), 3.0, 0.2, 1e-9, 40.0, 1) == 2
+    # Down 2.6, up 3, down 3, up 2.6 m: half of it is 5.6 m under the transducer (closed form).
+    assert buffer.z[1] - 0.4 == pytest.approx(5.6)
+
+
+def test_a_late_echo_is_drawn_nearer_by_the_way_of_a_ping_interval():
+    buffer = Scatterers(8)
+    buffer.add(np.array([[0.0, 9.0, 12.4], [0.0, 3.0, 4.4]]), np.array([0.1, 0.1]), np.zeros(2), owner=-1)
+    field = (buffer.x, buffer.y, buffer.z, buffer.amplitude, buffer.phase)
+    sonar.fold_late(*field, 2, np.array([0.0, 0.0, 0.4]), 10.0, 8.0, 0.2, 3800.0)
+    # 15 m away in a 10 m interval: 5 m along the same line; its echo is that of 15 m.
+    np.testing.assert_allclose([buffer.y[0], buffer.z[0]], [3.0, 4.4])
+    assert buffer.amplitude[0] / 25.0 * 10 ** (-0.2 * 5.0 / 10) == pytest.approx(0.1 / 225.0 * 10 ** (-0.2 * 15.0 / 10))
+    np.testing.assert_allclose([buffer.y[1], buffer.amplitude[1]], [3.0, 0.1])
 
 
 def test_a_component_with_two_far_peaks_is_parted_and_its_power_kept():

@@ -6,10 +6,12 @@ import pytest
 
 from mudlamp.core.errors import DomainError
 from mudlamp.core.ping import Fan, Pose
+from mudlamp.core.scene.bottom import Ground, bottom_strength_db
 from mudlamp.core.scene.model import PointTarget
 from mudlamp.core.scene.world import first_acquisition
 from mudlamp.core.sonar import _kernels
-from mudlamp.core.sonar.pattern import taylor_pattern
+from mudlamp.core.sonar.pattern import equivalent_across_rad, equivalent_width_x, taylor_pattern
+from mudlamp.core.sonar.reverberation import pulse_cell_m
 from mudlamp.core.sonar.scatterers import Scatterers
 from mudlamp.core.sonar.transducer import PROFILES, axes, checked, usual_tilt_rad
 from mudlamp.formats.scene_file import load_scene
@@ -117,7 +119,10 @@ def test_a_reach_out_of_range_is_refused_by_name():
 def test_the_same_seed_gives_the_same_ping_and_one_more_fish_leaves_the_noise(pear_tree):
     one, two = SimulatedHead(pear_tree, seed=9).listen(0.0), SimulatedHead(pear_tree, seed=9).listen(0.0)
     np.testing.assert_array_equal(one.echo_level_db, two.echo_level_db)
-    more = replace(pear_tree, fish=(*pear_tree.fish, replace(pear_tree.fish[0], count=1, y_m=4.0, z_m=1.5)))
+    # Without a bottom, off which its echo would bounce on to other ranges.
+    open_water = replace(pear_tree, bottom=None)
+    one = SimulatedHead(open_water, seed=9).listen(0.0)
+    more = replace(open_water, fish=(*pear_tree.fish, replace(pear_tree.fish[0], count=1, y_m=4.0, z_m=1.5)))
     changed = SimulatedHead(more, seed=9).listen(0.0)
     same = np.isclose(one.echo_level_db, changed.echo_level_db, atol=0.02)
     # Far from the new fish, at 4 m, every cell is as it was.
@@ -148,32 +153,30 @@ def test_adding_scatterers_is_a_coherent_sum():
         assert ping.echo_level_db[70, 300] - alone.echo_level_db[70, 300] == pytest.approx(gain_db, abs=0.1)
 
 
-def test_bottom_power_follows_the_grazing_angle_and_the_cell():
+def test_bottom_power_follows_lamberts_law_within_a_decibel():
+    # S_b = 10 log mu + 20 log sin g (Lambert; mu of sand) over the cell R phi c tau / (2 cos g), through two-way loss and beam (Urick 1983).
     scene = load_scene("pear-tree")
+    flat = replace(scene.bottom, relief_m=0.0, slope_north=0.0)
     bare = replace(
-        scene, trees=(), fish=(), bait=(), surface=False, noise=False, bottom=replace(scene.bottom, relief_m=0.0, slope_north=0.0)
-    )
-    head = SimulatedHead(bare, seed=3)
-    level = np.mean([10.0 ** (head.listen(number * 5.0).echo_level_db / 10.0) for number in range(12)], axis=0)
-    setup = head.listen(61.0).setup
-    depth = bare.bottom.depth_m - 0.4
-    for range_m in (8.0, 9.5, 11.0):
-        cell = int(np.argmin(np.abs(setup.range_m - range_m)))
-        rows = slice(max(cell - 12, 0), cell + 12)
+        scene, cover=(), fish=(), bait=(), angler=None, surface=False, noise=False, bottom=flat,
+        transducer=replace(scene.transducer, profile="test"), boat=replace(scene.boat, pitch_rad=0.0),
+    )  # fmt: skip
+    total, heads = 0.0, 16
+    for seed in range(heads):
+        head = SimulatedHead(bare, seed=seed)
+        total = total + np.mean([10.0 ** (head.listen(number * 8.0).echo_level_db.astype(float) / 10.0) for number in range(4)], axis=0)
+    level, synthesizer = total / heads, head._synthesizer
+    setup, depth = synthesizer.setup, flat.depth_m - 0.4
+    for range_m in (8.0, 9.0, 10.0, 11.0):
         grazing = math.asin(depth / range_m)
-        # Power of the bottom summed over all beams at a range, against area times strength, both sides of plumb being lit or not.
-        pulse = head._synthesizer._pulse_m * 1.0645
-        across = 0.5 * scene_thickness() * math.sqrt(math.pi / (0.3 * math.log(10.0)))
-        area = range_m * across * pulse / math.cos(grazing)
-        strength = 10 ** ((-20.0 + 20 * math.log10(math.sin(grazing))) / 10.0)
-        beams = level[:, rows].mean(axis=1)
-        ahead = beams[:96].sum() * setup.beam_step_rad
-        pattern_width = 1.0 / (0.1 / (1463.9 / 900e3)) * 0.93
-        expected = (
-            strength * area * 10 ** (-(40 * math.log10(range_m) + 2 * head._synthesizer.attenuation_db_m * range_m) / 10) * pattern_width
-        )
-        assert 10 * math.log10(ahead / expected) == pytest.approx(0.0, abs=2.0)
-
-
-def scene_thickness():
-    return PROFILES["demo"].thickness_rad
+        # The ground ahead at this range lies at `center`; all beams of its facet near it, a half meter of ranges about it.
+        center = head.acquisition.tilt_rad - math.acos(depth / range_m)
+        beams = np.abs(setup.beam_angle_rad - center) < math.radians(5.0)
+        cells = np.abs(setup.range_m - range_m) < 0.25
+        heard = level[np.ix_(beams, cells)].sum(axis=0).mean() * setup.beam_step_rad
+        area = range_m * equivalent_across_rad(PROFILE.thickness_rad) * pulse_cell_m(synthesizer._pulse_m) / math.cos(grazing)
+        strength = 10.0 ** (bottom_strength_db(Ground.SAND, math.sin(grazing)) / 10.0)
+        loss = 10.0 ** (-(40.0 * math.log10(range_m) + 2.0 * synthesizer.attenuation_db_m * range_m) / 10.0)
+        facet = round(center / PROFILE.facet_rad) * PROFILE.facet_rad
+        width = equivalent_width_x() * synthesizer._wavelength_m / PROFILE.aperture_m / math.cos(center - facet)
+        assert 10.0 * math.log10(heard / (strength * area * loss * width)) == pytest.approx(0.0, abs=1.0)

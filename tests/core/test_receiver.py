@@ -136,7 +136,7 @@ def test_without_truth_the_readings_that_need_it_are_none(pear_pings):
 def test_more_silt_never_raises_the_jig_over_its_clutter(pear_tree):
     found = []
     for secchi in (4.0, 1.4, 0.6):
-        scene = replace(pear_tree, water=replace(pear_tree.water, secchi_m=secchi), trees=(), bait=())
+        scene = replace(pear_tree, water=replace(pear_tree.water, secchi_m=secchi), cover=(), bait=())
         head = SimulatedHead(scene, seed=4)
         pings = [(head.listen(number / 15.0), head.rows(), []) for number in range(75, 120)]
         found.append(measured(pings, ReceiverSetup(gain=78.0)).lure_over_clutter_db)

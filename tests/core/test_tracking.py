@@ -44,7 +44,7 @@ def test_false_alarms_stay_rare_in_correlated_speckle(pear_tree):
 
     from mudlamp.heads.simulated import SimulatedHead
 
-    bare = replace(pear_tree, trees=(), fish=(), bait=(), bottom=None, surface=False)
+    bare = replace(pear_tree, cover=(), fish=(), bait=(), bottom=None, surface=False)
     head, detector = SimulatedHead(bare, seed=2), Detector()
     counts = [len(detector.detect(head.listen(number / 15.0))) for number in range(30)]
     # Noise alone after TVG lies under the floor at these ranges or gives fewer than one detection in ten pings.

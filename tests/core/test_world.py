@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 
 from mudlamp.core.casting.heads import sink_speed_m_s
+from mudlamp.core.casting.lures import LureKind, tackle
 from mudlamp.core.scene.lure import FLIGHT_S, Lure, LureState
 from mudlamp.core.scene.truth import SEEN_OVER_DB
 from mudlamp.core.scene.world import Outcome, World
@@ -16,7 +17,7 @@ TIP = np.array([0.0, 1.2, -1.6])
 
 
 def thrown(y_m=8.0):
-    lure = Lure(OUNCE_KG / 16.0)
+    lure = Lure(OUNCE_KG / 16.0, tackle(kind=LureKind.JIG, head_kg=OUNCE_KG / 16.0))
     lure.throw(x_m=0.0, y_m=y_m, time_s=0.0)
     t = 0.0
     while lure.state is LureState.FLYING:

@@ -1,6 +1,7 @@
 """Where the boat is and how its transducer looks, at any time."""
 
 import math
+from dataclasses import replace
 
 from mudlamp.core.ping import Pose
 from mudlamp.core.scene.model import Boat
@@ -8,20 +9,51 @@ from mudlamp.core.scene.model import Boat
 SWAY_PERIOD_S = 41.0
 DRIFT_PERIOD_S = 67.0
 PITCH_PERIOD_S = 2.7
+# The share of the wind's speed at which a boat that nothing holds drifts (common practice).
+LEEWAY = 0.03
 
 
-def pose_at(boat: Boat, *, time_s: float, depth_m: float, tilt_rad: float, aim_rad: float) -> Pose:
+def drift_m_s(boat: Boat, wind_m_s: float) -> tuple[float, float]:
+    """Return how fast a boat that is not held drifts, east and north [m/s]: with the current and a share of the wind."""
+    if boat.held:
+        return (0.0, 0.0)
+    leeway = LEEWAY * wind_m_s
+    east = boat.current_m_s * math.sin(boat.current_toward_rad) - leeway * math.sin(boat.wind_from_rad)
+    north = boat.current_m_s * math.cos(boat.current_toward_rad) - leeway * math.cos(boat.wind_from_rad)
+    return (east, north)
+
+
+def pose_at(boat: Boat, *, time_s: float, depth_m: float, tilt_rad: float, aim_rad: float, wind_m_s: float = 0.0) -> Pose:
     """Return the transducer's pose at a time [s]; the aim adds to the heading."""
     along = boat.speed_m_s * time_s
     turn = 2.0 * math.pi * time_s
-    east = boat.drift_m * math.sin(turn / DRIFT_PERIOD_S)
-    north = 0.6 * boat.drift_m * math.sin(1.6 * turn / DRIFT_PERIOD_S)
+    drift = drift_m_s(boat, wind_m_s)
+    east = boat.drift_m * math.sin(turn / DRIFT_PERIOD_S) + drift[0] * time_s
+    north = 0.6 * boat.drift_m * math.sin(1.6 * turn / DRIFT_PERIOD_S) + drift[1] * time_s
     return Pose(
         x_m=boat.x_m + along * math.sin(boat.heading_rad) + east,
         y_m=boat.y_m + along * math.cos(boat.heading_rad) + north,
         z_m=depth_m,
         heading_rad=boat.heading_rad + boat.sway_rad * math.sin(turn / SWAY_PERIOD_S) + aim_rad,
-        pitch_rad=boat.pitch_rad * math.sin(turn / PITCH_PERIOD_S),
-        roll_rad=0.7 * boat.pitch_rad * math.sin(1.37 * turn / PITCH_PERIOD_S),
+        pitch_rad=_pitch(boat, time_s),
+        roll_rad=_roll(boat, time_s),
         tilt_rad=tilt_rad,
     )
+
+
+def _pitch(boat: Boat, time_s: float) -> float:
+    return boat.pitch_rad * math.sin(2.0 * math.pi * time_s / PITCH_PERIOD_S)
+
+
+def _roll(boat: Boat, time_s: float) -> float:
+    return 0.7 * boat.pitch_rad * math.sin(2.0 * math.pi * 1.37 * time_s / PITCH_PERIOD_S)
+
+
+def steadied(pose: Pose, boat: Boat, *, time_s: float, lag_s: float) -> tuple[Pose, Pose]:
+    """Return where a fan steadied by the boat's motion sensor really looks, and where the sounder believes it looks: level.
+
+    The fan is steered against the pitch and roll that the sensor showed `lag_s` ago: too late, it adds to the sway it should take out.
+    """
+    late = time_s - lag_s
+    left = replace(pose, pitch_rad=pose.pitch_rad - _pitch(boat, late), roll_rad=pose.roll_rad - _roll(boat, late))
+    return left, replace(pose, pitch_rad=0.0, roll_rad=0.0)

@@ -1,4 +1,4 @@
-"""The bottom: a height field with relief, made of one kind of ground."""
+"""The bottom: a height field of a plane, relief and features, made of kinds of ground."""
 
 import math
 from dataclasses import dataclass
@@ -6,12 +6,16 @@ from enum import StrEnum
 
 import numpy as np
 
-from mudlamp.core.arrays import FloatArray
-from mudlamp.core.sonar import _kernels
+from mudlamp.core.arrays import FloatArray, IntArray
+from mudlamp.core.scene import _kernels
 
 LAMBERT_BOUND_DB = 10.0 * math.log10(1.0 / math.pi)
 RELIEF_WAVES = 6
 FACET_SLOPE_RAD = 0.25
+GRID_M = 0.25
+GRID_HALF_M = 44.0
+# The grid is laid anew when the boat is so far from its middle.
+GRID_ROOM_M = 6.0
 
 
 class Ground(StrEnum):
@@ -23,9 +27,22 @@ class Ground(StrEnum):
     ROCK = "rock"
 
 
+class FeatureKind(StrEnum):
+    """Shapes of the bottom: a step along a line, a trough along a line, a round rise."""
+
+    LEDGE = "ledge"
+    CHANNEL = "channel"
+    HUMP = "hump"
+
+
+GROUNDS = tuple(Ground)
+_FEATURES = tuple(FeatureKind)
 # Lambert constant 10 log mu [dB] and reflection at normal incidence [dB]: from memory, order of magnitude; only their order is tested.
 LAMBERT_DB = {Ground.MUD: -27.0, Ground.SAND: -20.0, Ground.GRAVEL: -14.0, Ground.ROCK: -10.0}
 REFLECTION_DB = {Ground.MUD: -20.0, Ground.SAND: -12.0, Ground.GRAVEL: -5.4, Ground.ROCK: -2.8}
+# What a bounce loses besides: rough ground scatters most of it out of the cell (invented).
+ROUGHNESS_LOSS_DB = 14.0
+STRAIGHT_LOSS_DB = 3.0
 
 
 def bottom_strength_db(ground: Ground, sin_grazing: float) -> float:
@@ -37,8 +54,33 @@ def bottom_strength_db(ground: Ground, sin_grazing: float) -> float:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Feature:
+    """A shape of the bottom at a place [m]: it changes the depth by `change_m` [m] within `width_m` [m].
+
+    A ledge steps toward `bearing_rad`; a channel runs across that bearing; a hump is round (a negative change rises).
+    """
+
+    kind: FeatureKind
+    x_m: float
+    y_m: float
+    bearing_rad: float
+    change_m: float
+    width_m: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Patch:
+    """A circle of another kind of ground: middle and radius [m]."""
+
+    ground: Ground
+    x_m: float
+    y_m: float
+    radius_m: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Bottom:
-    """A bottom: mean depth [m] at the origin, slopes (m of depth per m east and north), a few waves of relief, ground, seed."""
+    """A bottom: mean depth [m] at the origin, slopes (m of depth per m east and north), a few waves of relief, features, ground, seed."""
 
     ground: Ground
     depth_m: float
@@ -48,22 +90,20 @@ class Bottom:
     wave_east_rad_m: FloatArray
     wave_north_rad_m: FloatArray
     wave_phase_rad: FloatArray
+    features: tuple[Feature, ...]
+    patches: tuple[Patch, ...]
     seed: int
 
-    def kernel_arguments(self) -> tuple[object, ...]:
-        """Return what the kernels take of a bottom, in their order: seed, height field, scattering."""
-        lambert = 10.0 ** (LAMBERT_DB[self.ground] / 10.0)
-        # Gaussian facets: |V|^2 / (8 pi s^2) at normal incidence (common rough-facet form, from memory).
-        specular = 10.0 ** (REFLECTION_DB[self.ground] / 10.0) / (8.0 * math.pi * FACET_SLOPE_RAD**2)
-        return (self.seed, *self._field(), lambert, specular, FACET_SLOPE_RAD)
-
-    def _field(self) -> tuple[object, ...]:
+    def field(self) -> tuple[object, ...]:
+        """Return what the kernels take of the height field, in their order."""
+        kinds = np.array([_FEATURES.index(one.kind) for one in self.features], dtype=np.int64)
+        rows = [(f.x_m, f.y_m, math.sin(f.bearing_rad), math.cos(f.bearing_rad), f.change_m, f.width_m) for f in self.features]
         waves = (self.wave_amplitude_m, self.wave_east_rad_m, self.wave_north_rad_m, self.wave_phase_rad)
-        return (self.depth_m, self.slope_east, self.slope_north, *waves)
+        return (self.depth_m, self.slope_east, self.slope_north, *waves, kinds, np.array(rows, dtype=np.float64).reshape(-1, 6))
 
     def depth_at(self, x_m: float, y_m: float) -> float:
         """Return the depth of the bottom [m] at a place [m]."""
-        return float(_kernels.depth_and_slope(x_m, y_m, *self._field())[0])
+        return float(_kernels.depth_at(x_m, y_m, *self.field()))
 
     def hides(self, origin_m: FloatArray, target_m: FloatArray) -> bool:
         """Return whether the bottom stands between two (3,) places [m]."""
@@ -72,6 +112,47 @@ class Bottom:
             if z > self.depth_at(float(x), float(y)):
                 return True
         return False
+
+
+class GroundGrid:
+    """The bottom's depth and kind on a grid about the boat, laid anew when the boat has moved out of its middle."""
+
+    def __init__(self, bottom: Bottom) -> None:
+        self.bottom = bottom
+        side = round(2.0 * GRID_HALF_M / GRID_M) + 1
+        self._middle: tuple[float, float] | None = None
+        self._depth: FloatArray = np.zeros((side, side))
+        self._kind: IntArray = np.zeros((side, side), dtype=np.int64)
+        lambert = [10.0 ** (LAMBERT_DB[ground] / 10.0) for ground in GROUNDS]
+        # Gaussian facets: |V|^2 / (8 pi s^2) at normal incidence (common rough-facet form, from memory).
+        specular = [10.0 ** (REFLECTION_DB[ground] / 10.0) / (8.0 * math.pi * FACET_SLOPE_RAD**2) for ground in GROUNDS]
+        self._scattering = (np.array(lambert), np.array(specular), FACET_SLOPE_RAD)
+
+    def about(self, x_m: float, y_m: float) -> tuple[object, ...]:
+        """Return what the kernels take of the ground about a place [m], in their order: seed, grid, ruggedness, scattering."""
+        if self._middle is None or math.dist(self._middle, (x_m, y_m)) > GRID_ROOM_M:
+            self._lay(x_m, y_m)
+        return (self.bottom.seed, *self._corner, GRID_M, self._depth, self._kind, bool(self.bottom.features), *self._scattering)
+
+    def _lay(self, x_m: float, y_m: float) -> None:
+        self._middle = (x_m, y_m)
+        self._corner = (x_m - GRID_HALF_M, y_m - GRID_HALF_M)
+        self._kind[:] = GROUNDS.index(self.bottom.ground)
+        patches = self.bottom.patches
+        kinds = np.array([GROUNDS.index(patch.ground) for patch in patches], dtype=np.int64)
+        circles = np.array([(patch.x_m, patch.y_m, patch.radius_m) for patch in patches], dtype=np.float64).reshape(-1, 3)
+        _kernels.fill_grid(*self._corner, GRID_M, *self.bottom.field(), kinds, circles, self._depth, self._kind)
+
+    def below(self, x_m: float, y_m: float) -> tuple[float, float, float]:
+        """Return the depth [m] under a place [m], and the amplitude that a bounce off the ground there keeps: aslant, and straight down.
+
+        Straight down the fan's thickness catches most of what rough ground scatters about.
+        """
+        depth = self.bottom.depth_at(x_m, y_m)
+        inside = [patch.ground for patch in self.bottom.patches if math.dist((x_m, y_m), (patch.x_m, patch.y_m)) < patch.radius_m]
+        ground = inside[-1] if inside else self.bottom.ground
+        aslant, straight = (10.0 ** ((REFLECTION_DB[ground] - loss) / 20.0) for loss in (ROUGHNESS_LOSS_DB, STRAIGHT_LOSS_DB))
+        return depth, aslant, straight
 
 
 def make_bottom(
@@ -83,6 +164,8 @@ def make_bottom(
     relief_m: float,
     relief_length_m: float,
     rng: np.random.Generator,
+    features: tuple[Feature, ...] = (),
+    patches: tuple[Patch, ...] = (),
 ) -> Bottom:
     """Return a bottom whose relief [m, root mean square] varies over `relief_length_m` [m], drawn from `rng`."""
     bearing = rng.uniform(0.0, 2.0 * math.pi, RELIEF_WAVES)
@@ -96,5 +179,7 @@ def make_bottom(
         wave_east_rad_m=wavenumber * np.sin(bearing),
         wave_north_rad_m=wavenumber * np.cos(bearing),
         wave_phase_rad=rng.uniform(0.0, 2.0 * math.pi, RELIEF_WAVES),
+        features=features,
+        patches=patches,
         seed=int(rng.integers(2**62)),
     )

@@ -51,8 +51,20 @@ class Surroundings:
 class Fish:
     """One fish. `position_m` is the middle of its body; the head is half a length ahead."""
 
-    def __init__(self, *, name: str, species: Species, length_m: float, home_m: FloatArray, mood: float, rng: np.random.Generator) -> None:
+    def __init__(
+        self,
+        *,
+        name: str,
+        species: Species,
+        length_m: float,
+        home_m: FloatArray,
+        mood: float,
+        rng: np.random.Generator,
+        cruise_m: float = 0.0,
+        pace_m_s: float = 0.3,
+    ) -> None:
         self.name = name
+        self._cruise_m, self._pace_m_s = cruise_m, pace_m_s
         self.species = species
         self.length_m = length_m
         self.home_m = home_m
@@ -164,11 +176,29 @@ class Fish:
     # What it does in each mode.
 
     def _hold(self, around: Surroundings) -> None:
+        if self._cruise_m > 0.0:
+            self._cruise(around)
+        else:
+            self._hover(around)
+        self._notice_lure(around)
+
+    def _cruise(self, around: Surroundings) -> None:
+        """Swim a round about home; each fish starts elsewhere on it and rises and sinks a little."""
+        turn = self._pace_m_s / self._cruise_m * around.time_s + self._sway_phase[0]
+        goal = self.home_m + self._cruise_m * np.array([math.sin(turn), 0.6 * math.cos(turn), 0.0])
+        goal[2] += 0.15 * math.sin(0.11 * around.time_s + self._sway_phase[1])
+        offset = goal - self.position_m
+        self._swim(offset / max(length(offset), 1e-6) * min(2.0 * self._pace_m_s, 0.8 * length(offset)), around.dt_s, 2.0)
+        self._face(self.velocity_m_s, 2.0 * around.dt_s)
+
+    def _hover(self, around: Surroundings) -> None:
         turn = 0.35 * around.time_s
         sway = 0.02 * np.sin(turn * np.array([1.0, 1.3, 0.8]) + self._sway_phase)
         pull = (self.home_m + sway - self.position_m) * 0.4
         self._swim(pull * min(1.0, 0.05 / max(length(pull), 1e-6)), around.dt_s, 2.0)
         self.heading_rad += 0.05 * math.sin(0.5 * around.time_s + self._sway_phase[0]) * around.dt_s
+
+    def _notice_lure(self, around: Surroundings) -> None:
         seen = self._offset(around)
         if seen is None or around.time_s < self._rested_s:
             return
@@ -298,5 +328,5 @@ class Fish:
         distance = length(offset)
         self._face(offset, 1.5 * around.dt_s)
         self._swim(offset / max(distance, 1e-6) * min(0.7 * self.length_m, distance), around.dt_s, 3.0)
-        if distance < 0.12:
+        if distance < 0.12 + self._cruise_m:
             self.mode = Mode.HOLD

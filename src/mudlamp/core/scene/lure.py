@@ -1,4 +1,4 @@
-"""A jig on line: thrown, sinking on an open bail, swinging on a tight line, reeled, lifted, taken by a fish."""
+"""A lure on line: thrown, sinking on an open bail, swinging on a tight line, reeled, lifted, taken by a fish."""
 
 import math
 from dataclasses import dataclass
@@ -7,7 +7,7 @@ from enum import StrEnum
 import numpy as np
 
 from mudlamp.core.arrays import FloatArray
-from mudlamp.core.casting.heads import DRESSED_DRAG_AREA_M2, head_target_strength_db, sink_speed_m_s
+from mudlamp.core.casting.lures import SHAPES, Tackle
 from mudlamp.core.vectors import length
 
 FLIGHT_S = 0.9
@@ -40,12 +40,15 @@ class Throw:
 
 
 class Lure:
-    """One jig. The commands are those of a hand: throw, open or close the bail, reel, lift the rod tip."""
+    """One lure. The commands are those of a hand: throw, open or close the bail, reel, lift the rod tip."""
 
-    def __init__(self, head_kg: float) -> None:
+    def __init__(self, head_kg: float, tackle: Tackle) -> None:
         self.head_kg = head_kg
-        self.ts_db = head_target_strength_db(mass_kg=head_kg)
-        self._sink_m_s = sink_speed_m_s(mass_kg=head_kg)
+        self.tackle = tackle
+        self.heading_rad = 0.0
+        weight = tackle.weight_at_m
+        # A weight that hangs below keeps the lure that much off the bottom.
+        self._over_bottom_m = 0.02 - min(weight or 0.0, 0.0)
         self.state = LureState.STOWED
         self.position_m: FloatArray = np.zeros(3)
         self.velocity_m_s: FloatArray = np.zeros(3)
@@ -107,6 +110,8 @@ class Lure:
         elif self.state is LureState.STOWED:
             self.position_m = tip_m + [0.0, 0.0, 1.0]
         self.velocity_m_s = (self.position_m - before) / dt_s if self.in_water else np.zeros(3)
+        if math.hypot(self.velocity_m_s[0], self.velocity_m_s[1]) > 0.05:
+            self.heading_rad = math.atan2(self.velocity_m_s[0], self.velocity_m_s[1])
 
     def _fly(self, time_s: float, tip_m: FloatArray) -> None:
         if self._throw is None:
@@ -119,16 +124,16 @@ class Lure:
             self.state = LureState.SINKING
 
     def _sink(self, dt_s: float, tip_m: FloatArray, bottom_m: float) -> None:
-        speed = self._sink_m_s
+        speed = self.tackle.sink_m_s
         if self.state is LureState.TIGHT:
             # Drag of the line's broadside slows the swing: a third of it acts at the lure (a rigid line about the tip).
             line_area = self.line_m * LINE_DIAMETER_M * 1.1 / 3.0
-            speed *= math.sqrt(DRESSED_DRAG_AREA_M2 / (DRESSED_DRAG_AREA_M2 + line_area))
+            area = SHAPES[self.tackle.kind].drag_area_m2
+            speed *= math.sqrt(area / (area + line_area))
         self.position_m = self.position_m + [0.0, 0.0, speed * dt_s]
         if self.state is LureState.TIGHT:
             self._pull(dt_s, tip_m)
-        if self.position_m[2] > bottom_m - 0.02:
-            self.position_m[2] = bottom_m - 0.02
+        self.position_m[2] = min(self.position_m[2], bottom_m - self._over_bottom_m)
         if self.state is LureState.TIGHT and (self.line_m <= STOWED_LINE_M or self.position_m[2] < 0.02):
             self.state = LureState.STOWED
 

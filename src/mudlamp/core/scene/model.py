@@ -1,10 +1,13 @@
 """A scene as it is described: what is there before time starts. `docs/conventions.md` has the frames."""
 
 from dataclasses import dataclass
+from enum import StrEnum
 
+from mudlamp.core.casting.lures import Line, LureKind, Material
 from mudlamp.core.ping import Fan
-from mudlamp.core.scene.bottom import Ground
+from mudlamp.core.scene.bottom import Feature, Ground, Patch
 from mudlamp.core.scene.species import Species
+from mudlamp.core.sonar.interference import OtherSonar
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -26,13 +29,16 @@ class BottomPlan:
     slope_north: float
     relief_m: float
     relief_length_m: float
+    features: tuple[Feature, ...] = ()
+    patches: tuple[Patch, ...] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Boat:
     """Where the boat starts, where its bow points, how fast it goes, and how it wanders about that.
 
-    `sway_rad` and `drift_m` are amplitudes of slow swinging, `pitch_rad` of the waves' rocking.
+    `sway_rad` and `drift_m` are amplitudes of slow swinging, `pitch_rad` of the waves' rocking. Not `held`, it goes with the current
+    and, by a share of it, with the wind.
     """
 
     x_m: float
@@ -42,11 +48,18 @@ class Boat:
     sway_rad: float
     drift_m: float
     pitch_rad: float
+    held: bool = True
+    wind_from_rad: float = 0.0
+    current_m_s: float = 0.0
+    current_toward_rad: float = 0.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Transducer:
-    """The transducer's profile and its first acquisition; `tilt_rad` None is the usual tilt of the fan."""
+    """The transducer's profile and its first acquisition; `tilt_rad` None is the usual tilt of the fan.
+
+    `ping_hz` None: the sounder waits for its echoes; else it pings so often, whatever still comes back.
+    """
 
     profile: str
     fan: Fan
@@ -55,6 +68,8 @@ class Transducer:
     down_to_m: float
     look_back_m: float
     tilt_rad: float | None
+    ping_hz: float | None = None
+    steady: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -78,10 +93,105 @@ class Tree:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Post:
+    """An upright round thing: a piling that stands up out of the water, or bare timber `height_m` tall; place and radius [m]."""
+
+    x_m: float
+    y_m: float
+    radius_m: float
+    height_m: float | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Float:
+    """A dock float: middle [m], length and width [m], how deep it sits [m], where its length points [rad]."""
+
+    x_m: float
+    y_m: float
+    length_m: float
+    width_m: float
+    draft_m: float
+    bearing_rad: float
+
+
+class Habit(StrEnum):
+    """How weeds grow: packed and stringy, or broad leaves apart."""
+
+    PACKED = "packed"
+    BROAD = "broad"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Weeds:
+    """A weed bed: middle and radius [m], height [m], habit, and a bare pocket in it (middle and radius [m]), if any."""
+
+    x_m: float
+    y_m: float
+    radius_m: float
+    height_m: float
+    habit: Habit
+    pocket_x_m: float = 0.0
+    pocket_y_m: float = 0.0
+    pocket_m: float = 0.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Boulders:
+    """Boulders or riprap: `count` of them between two radii [m], spread over a rectangle about a place [m] along a bearing [rad]."""
+
+    x_m: float
+    y_m: float
+    length_m: float
+    width_m: float
+    bearing_rad: float
+    count: int
+    smallest_m: float
+    largest_m: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Wall:
+    """A drowned wall of stone: middle [m], length and height [m], where it runs [rad]."""
+
+    x_m: float
+    y_m: float
+    length_m: float
+    height_m: float
+    bearing_rad: float
+
+
+Cover = Tree | Post | Float | Weeds | Boulders | Wall
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Insects:
+    """Insects rising from the bottom: middle and radius of the place [m], how many, how fast they rise [m/s]."""
+
+    x_m: float
+    y_m: float
+    radius_m: float
+    count: int
+    rise_m_s: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Wake:
+    """A boat's wake, a plume of bubbles: middle and radius [m], depth [m], volume scattering strength when fresh [dB re 1 m^-1], age [s]."""
+
+    x_m: float
+    y_m: float
+    radius_m: float
+    depth_m: float
+    strength_db: float
+    age_s: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class FishGroup:
     """Fish of one kind about a place [m], spread over `spread_m` sideways and `rise_m` up and down; lengths between two bounds [m].
 
-    `mood` is eagerness, 0 (lockjaw) to 1 (every fish bites).
+    `mood` is eagerness, 0 (lockjaw) to 1 (every fish bites). With a `cruise_m` they swim about the place on a round of that radius [m]
+    at `pace_m_s` [m/s].
     """
 
     species: Species
@@ -94,6 +204,8 @@ class FishGroup:
     shortest_m: float
     longest_m: float
     mood: float
+    cruise_m: float = 0.0
+    pace_m_s: float = 0.3
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -109,9 +221,28 @@ class BaitCloud:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Angler:
-    """The angler aboard: weight of the jig's lead head [kg]."""
+    """The angler aboard: what is tied on. `head_kg` is the head's (or drop shot's) weight, `weight_kg` that of a weight above it [kg]."""
 
     head_kg: float
+    lure: LureKind = LureKind.JIG
+    material: Material = Material.LEAD
+    line: Line = Line.FLUOROCARBON
+    weight_kg: float = 0.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Faults:
+    """What is wrong aboard or nearby: another live sonar, motor thrust (0 to 1), voltage at the unit [V], an error of the heading [rad],
+
+    how late Steady's sensor is [s], and how much later a slow processor shows the picture [s].
+    """
+
+    other_sonar: OtherSonar | None = None
+    thrust: float = 0.0
+    supply_v: float = 12.6
+    heading_error_rad: float = 0.0
+    steady_lag_s: float = 0.0
+    processor_lag_s: float = 0.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -128,10 +259,13 @@ class Scene:
     boat: Boat
     transducer: Transducer
     targets: tuple[PointTarget, ...] = ()
-    trees: tuple[Tree, ...] = ()
+    cover: tuple[Cover, ...] = ()
     fish: tuple[FishGroup, ...] = ()
     bait: tuple[BaitCloud, ...] = ()
+    insects: tuple[Insects, ...] = ()
+    wakes: tuple[Wake, ...] = ()
     angler: Angler | None = None
+    faults: Faults = Faults()
 
     @property
     def depth_m(self) -> float | None:

@@ -16,29 +16,40 @@ class Species(StrEnum):
     CRAPPIE = "crappie"
     LARGEMOUTH = "largemouth"
     BLUEGILL = "bluegill"
+    CARP = "carp"
+    DRUM = "drum"
+    GAR = "gar"
     CATFISH = "catfish"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Body:
-    """How a kind sounds side-on: decibels over Love's dorsal regression, and the slenderness (width / length) of its bladder."""
+    """How a kind sounds side-on: decibels over Love's dorsal regression, and the slenderness (width / length) of its bladder.
+
+    `shares` are head, shoulder, flank and tail's shares of the side-on power, the bladder has the rest; `beat` is the tail's swing
+    in lengths.
+    """
 
     over_love_db: float
     bladder_slenderness: float
+    shares: tuple[float, float, float, float] = (0.13, 0.09, 0.09, 0.07)
+    beat: float = 0.10
 
 
+# Levels: Love A plus an offset, ours. Shares: common practice (crappie a disc without a tail; rough fish lit head to tail with a big tail).
 BODIES = {
     Species.CRAPPIE: Body(over_love_db=4.0, bladder_slenderness=0.22),
-    Species.LARGEMOUTH: Body(over_love_db=4.0, bladder_slenderness=0.20),
-    Species.BLUEGILL: Body(over_love_db=2.0, bladder_slenderness=0.25),
-    Species.CATFISH: Body(over_love_db=-3.0, bladder_slenderness=0.30),
+    Species.LARGEMOUTH: Body(over_love_db=4.0, bladder_slenderness=0.20, shares=(0.17, 0.09, 0.09, 0.12), beat=0.12),
+    Species.BLUEGILL: Body(over_love_db=2.0, bladder_slenderness=0.25, shares=(0.10, 0.08, 0.06, 0.03), beat=0.06),
+    Species.CARP: Body(over_love_db=2.0, bladder_slenderness=0.24, shares=(0.20, 0.14, 0.14, 0.18), beat=0.12),
+    Species.DRUM: Body(over_love_db=2.0, bladder_slenderness=0.24, shares=(0.16, 0.14, 0.14, 0.18), beat=0.14),
+    Species.GAR: Body(over_love_db=-3.0, bladder_slenderness=0.12, shares=(0.18, 0.16, 0.16, 0.12), beat=0.05),
+    Species.CATFISH: Body(over_love_db=-3.0, bladder_slenderness=0.30, shares=(0.18, 0.12, 0.10, 0.10)),
 }
 
-# A body as a line of scatterers: place along it (head +0.5, tail -0.5, in lengths) and share of the side-on power.
+# A body as a line of scatterers: place along it (head +0.5, tail -0.5, in lengths).
 BLADDER_PLACE = np.array([0.17, 0.10, 0.03, -0.05, -0.13])
-BLADDER_SHARE = 0.62
 BODY_PLACE = np.array([0.42, 0.27, -0.27, -0.46])
-BODY_SHARE = np.array([0.13, 0.09, 0.09, 0.07])
 TAIL = 3
 POSE_SPREAD_RAD = math.radians(10.0)
 POSE_CLIP_RAD = math.radians(25.0)
@@ -68,11 +79,11 @@ def bladder_aspect(cos_aspect: FloatArray, slenderness: float) -> FloatArray:
 
 
 @lru_cache(maxsize=16)
-def pose_mean(slenderness: float) -> float:
+def pose_mean(slenderness: float, bladder_share: float) -> float:
     """Return the mean relative power of a body over side-on poses (normal, 10 deg, cut at 25 deg), by which the mean level is kept."""
     off = np.linspace(-POSE_CLIP_RAD, POSE_CLIP_RAD, 2001)
     weight = np.exp(-0.5 * (off / POSE_SPREAD_RAD) ** 2)
-    power = BLADDER_SHARE * bladder_aspect(np.sin(off), slenderness) + float(BODY_SHARE.sum())
+    power = bladder_share * bladder_aspect(np.sin(off), slenderness) + 1.0 - bladder_share
     return float(np.sum(power * weight) / np.sum(weight))
 
 
@@ -94,7 +105,7 @@ def body_scatterers(
     position_m, axis, sideways, sight : (3,) arrays
         Middle of the body [m]; unit vectors: tail to head, to its side, from transducer to fish.
     tail_phase_rad : float
-        Phase of the tail beat, which moves the tail a tenth of a length to each side.
+        Phase of the tail beat, which swings the tail to each side.
 
     Returns
     -------
@@ -102,12 +113,13 @@ def body_scatterers(
         Positions [m] and amplitudes [m] (roots of backscattering cross-sections).
     """
     body = BODIES[species]
+    bladder = 1.0 - sum(body.shares)
     mean_power = 10.0 ** (side_target_strength_db(species=species, length_m=length_m, carrier_hz=carrier_hz) / 10.0) / pose_mean(
-        body.bladder_slenderness
+        body.bladder_slenderness, bladder
     )
     aspect = float(bladder_aspect(np.dot(axis, sight), body.bladder_slenderness))
-    share = np.concatenate((np.full(len(BLADDER_PLACE), BLADDER_SHARE * aspect / len(BLADDER_PLACE)), BODY_SHARE))
+    share = np.concatenate((np.full(len(BLADDER_PLACE), bladder * aspect / len(BLADDER_PLACE)), body.shares))
     place = np.concatenate((BLADDER_PLACE, BODY_PLACE)) * length_m
     position = position_m + place[:, None] * axis
-    position[len(BLADDER_PLACE) + TAIL] += 0.1 * length_m * math.sin(tail_phase_rad) * sideways
+    position[len(BLADDER_PLACE) + TAIL] += body.beat * length_m * math.sin(tail_phase_rad) * sideways
     return position, np.sqrt(mean_power * share)

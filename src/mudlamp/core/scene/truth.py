@@ -8,7 +8,8 @@ import numpy as np
 from mudlamp.core.arrays import FloatArray
 from mudlamp.core.ping import Pose
 from mudlamp.core.scene.lure import LureState
-from mudlamp.core.scene.world import BAIT_OWNER, LURE_OWNER, World
+from mudlamp.core.scene.shadow import SHADOWED_DB
+from mudlamp.core.scene.world import BAIT_OWNER, LURE_OWNER, WEIGHT_OWNER, World
 from mudlamp.core.sonar.scatterers import NOBODY, Scatterers
 from mudlamp.core.sonar.synthesis import Synthesizer
 from mudlamp.core.vectors import length
@@ -69,10 +70,11 @@ def truth_rows(world: World, synthesizer: Synthesizer, scatterers: Scatterers, *
     half_fan = world.profile.fan_rad / 2.0
     half_thickness = world.profile.thickness_rad / 2.0
     farthest = float(synthesizer.setup.range_m[-1])
+    shadow = world.shades.loss_db(origin, position)
     rows = []
     for i, thing in enumerate(things):
         in_fan = bool(abs(angle[i]) <= half_fan)
-        hidden = world.bottom is not None and world.bottom.hides(origin, position[i])
+        hidden = bool(shadow[i] >= SHADOWED_DB) or (world.bottom is not None and world.bottom.hides(origin, position[i]))
         seen = in_fan and bool(range_m[i] <= farthest and abs(across[i]) <= half_thickness and over[i] >= SEEN_OVER_DB) and not hidden
         rows.append(
             TruthRow(
@@ -142,6 +144,20 @@ def _things(world: World) -> list[_Thing]:
                 owner=LURE_OWNER,
             )
         )
+        weight_at = lure.tackle.weight_at_m
+        if weight_at is not None:
+            things.append(
+                _Thing(
+                    id="weight",
+                    kind="weight",
+                    species=None,
+                    position_m=lure.position_m - [0.0, 0.0, weight_at],
+                    length_m=None,
+                    heading_rad=None,
+                    speed_m_s=speed,
+                    owner=WEIGHT_OWNER,
+                )
+            )
     for i, cloud in enumerate(world.clouds):
         center = cloud.center_m(world.time_s)
         things.append(

@@ -7,17 +7,20 @@ from enum import StrEnum
 import numpy as np
 
 from mudlamp.core.arrays import FloatArray
+from mudlamp.core.casting.lures import LINE_STEP_M, LINE_TS_DB, line_places, part_places, tackle
 from mudlamp.core.chance import stream
 from mudlamp.core.ping import Fan, Pose
 from mudlamp.core.reactions import FishState, Judge, Point, ReactionEvent
 from mudlamp.core.scene.angler import ScriptedAngler
 from mudlamp.core.scene.bait import Cloud
-from mudlamp.core.scene.boat import pose_at
-from mudlamp.core.scene.bottom import Bottom, make_bottom
-from mudlamp.core.scene.cover import tree_points
+from mudlamp.core.scene.boat import pose_at, steadied
+from mudlamp.core.scene.bottom import Bottom, GroundGrid, make_bottom
+from mudlamp.core.scene.cover import build_cover
+from mudlamp.core.scene.drifting import Bubbles, Plume, Swarm
 from mudlamp.core.scene.fish import Fish, Mode, Surroundings
 from mudlamp.core.scene.lure import STOWED_LINE_M, Lure, LureState
 from mudlamp.core.scene.model import Scene
+from mudlamp.core.scene.shadow import Shade, Shades
 from mudlamp.core.scene.species import body_scatterers
 from mudlamp.core.sonar.scatterers import NOBODY, Scatterers
 from mudlamp.core.sonar.transducer import PROFILES, Acquisition, usual_tilt_rad
@@ -29,7 +32,10 @@ HOOK_DELAY_S = 0.35
 HOOK_CHANCE = 0.75
 LOSE_RATE_HZ = 0.03
 LURE_OWNER = 1_000_000
+WEIGHT_OWNER = 1_000_001
 BAIT_OWNER = 2_000_000
+ENTRY_BUBBLES = 14
+RELEASE_BUBBLES = 40
 
 
 class Outcome(StrEnum):
@@ -66,6 +72,7 @@ def first_acquisition(scene: Scene) -> Acquisition:
         tilt_rad=tilt,
         aim_rad=0.0,
         sound_speed_m_s=float(sound_speed_m_s(temperature_degc=scene.water.temperature_degc)),
+        steady=plan.steady,
     )
 
 
@@ -94,15 +101,21 @@ class World:
         self._longest_step_s = longest_step_s
         self.profile = PROFILES[scene.transducer.profile]
         self.bottom = self._make_bottom(seed)
+        self.ground = None if self.bottom is None else GroundGrid(self.bottom)
         self.fish = self._make_fish(seed)
         self.clouds = [Cloud(f"bait{i + 1}", plan, stream(seed, "bait", i)) for i, plan in enumerate(scene.bait)]
-        self.lure = None if scene.angler is None else Lure(scene.angler.head_kg)
+        self.lure = self._make_lure()
         self.shots: list[Shot] = []
         self._angler = ScriptedAngler(stream(seed, "angler"))
         self._chance = stream(seed, "hook")
         self._judge = Judge()
-        self._cover = self._make_cover(seed)
-        self._lure_phase = stream(seed, "lure").uniform(0.0, 2.0 * math.pi, 3)
+        self._cover, self.shades = self._make_cover(seed)
+        self._swarms = [
+            Swarm(plan, min(self.bottom_m(plan.x_m, plan.y_m), 30.0), stream(seed, "insects", i)) for i, plan in enumerate(scene.insects)
+        ]
+        self._plumes = [Plume(plan, stream(seed, "wake", i)) for i, plan in enumerate(scene.wakes)]
+        self._bubbles = Bubbles(stream(seed, "bubbles"))
+        self._lure_phase = stream(seed, "lure").uniform(0.0, 2.0 * math.pi, 400)
         self._taken_s: float | None = None
         self._sight_m = min(max(1.1 * scene.water.secchi_m, 0.6), 2.2)
 
@@ -117,6 +130,8 @@ class World:
             slope_north=plan.slope_north,
             relief_m=plan.relief_m,
             relief_length_m=plan.relief_length_m,
+            features=plan.features,
+            patches=plan.patches,
             rng=stream(seed, "bottom"),
         )
 
@@ -132,15 +147,34 @@ class World:
                 ]
                 body_m = float(rng.uniform(group.shortest_m, group.longest_m))
                 made.append(
-                    Fish(name=f"fish{len(made) + 1}", species=group.species, length_m=body_m, home_m=home, mood=group.mood, rng=rng)
+                    Fish(
+                        name=f"fish{len(made) + 1}",
+                        species=group.species,
+                        length_m=body_m,
+                        home_m=home,
+                        mood=group.mood,
+                        rng=rng,
+                        cruise_m=group.cruise_m,
+                        pace_m_s=group.pace_m_s,
+                    )
                 )
         return made
 
-    def _make_cover(self, seed: int) -> Scatterers:
-        cover = Scatterers(capacity=8000)
-        for i, tree in enumerate(self.scene.trees):
-            floor = self.bottom_m(tree.x_m, tree.y_m)
-            cover.add(*tree_points(tree, bottom_m=floor, rng=stream(seed, "tree", i)), owner=NOBODY)
+    def _make_lure(self) -> Lure | None:
+        plan = self.scene.angler
+        if plan is None:
+            return None
+        tied = tackle(kind=plan.lure, head_kg=plan.head_kg, material=plan.material, line=plan.line, weight_kg=plan.weight_kg)
+        return Lure(plan.head_kg, tied)
+
+    def _make_cover(self, seed: int) -> tuple[Scatterers, Shades]:
+        cover = Scatterers(capacity=20_000)
+        shades: list[Shade] = []
+        for i, plan in enumerate(self.scene.cover):
+            built = build_cover(plan, depth_at=lambda x, y: min(self.bottom_m(x, y), 60.0), rng=stream(seed, "cover", i))
+            cover.add(built.position_m, built.amplitude, built.phase_rad, owner=NOBODY)
+            shades += built.shades
+        cover.first_object = cover.count
         for i, target in enumerate(self.scene.targets):
             cover.add(
                 np.array([[target.x_m, target.y_m, target.z_m]]),
@@ -148,7 +182,7 @@ class World:
                 np.zeros(1),
                 owner=NOBODY - 1 - i,
             )
-        return cover
+        return cover, Shades(shades)
 
     def bottom_m(self, x_m: float, y_m: float) -> float:
         """Return the depth of the bottom at a place [m]; infinite where there is none."""
@@ -163,7 +197,17 @@ class World:
         return self.lure.tip_m(boat_m=np.array([pose.x_m, pose.y_m, 0.0]), heading_rad=pose.heading_rad)
 
     def _boat_pose(self) -> Pose:
-        return pose_at(self.scene.boat, time_s=self.time_s, depth_m=self.scene.transducer.depth_m, tilt_rad=0.0, aim_rad=0.0)
+        return self._pose(tilt_rad=0.0, aim_rad=0.0)
+
+    def _pose(self, *, tilt_rad: float, aim_rad: float) -> Pose:
+        return pose_at(
+            self.scene.boat,
+            time_s=self.time_s,
+            depth_m=self.scene.transducer.depth_m,
+            tilt_rad=tilt_rad,
+            aim_rad=aim_rad,
+            wind_m_s=self.scene.water.wind_m_s,
+        )
 
     def throw(self, x_m: float, y_m: float) -> None:
         """Throw the lure to a place on the surface [m]; a lure still out comes in first, and its shot ends."""
@@ -205,7 +249,11 @@ class World:
             if self.scripted:
                 self._angler.step(time_s=self.time_s, lure=lure, fish=self.fish, boat_m=boat, hands=self)
             floor = self.bottom_m(float(lure.position_m[0]), float(lure.position_m[1]))
+            flying = lure.state is LureState.FLYING
             lure.step(time_s=self.time_s, dt_s=dt_s, tip_m=self._tip(), bottom_m=floor)
+            if flying and lure.in_water:
+                self._bubbles.add(lure.position_m + [0.0, 0.0, 0.25], count=ENTRY_BUBBLES, spread_m=0.12, time_s=self.time_s)
+        self._bubbles.step(time_s=self.time_s, dt_s=dt_s)
         for fish in self.fish:
             floor = self.bottom_m(float(fish.position_m[0]), float(fish.position_m[1]))
             fish.step(Surroundings(time_s=self.time_s, dt_s=dt_s, lure=lure, boat_m=boat, sight_m=self._sight_m, bottom_m=min(floor, 60.0)))
@@ -249,6 +297,7 @@ class World:
         pose = self._boat_pose()
         aside = np.array([math.cos(pose.heading_rad), -math.sin(pose.heading_rad), 0.0])
         fish.position_m = np.array([pose.x_m, pose.y_m, 0.4]) + 3.5 * aside
+        self._bubbles.add(fish.position_m, count=RELEASE_BUBBLES, spread_m=0.25, time_s=self.time_s)
         fish.bolt(from_m=np.array([pose.x_m, pose.y_m, 0.0]), time_s=self.time_s)
 
     def _note_bite(self, fish: str, outcome: Outcome) -> None:
@@ -267,22 +316,32 @@ class World:
     # What the sonar and the truth see of it.
 
     def pose(self, acquisition: Acquisition) -> Pose:
-        """Return the transducer's pose now, under an acquisition."""
-        return pose_at(
-            self.scene.boat,
-            time_s=self.time_s,
-            depth_m=self.scene.transducer.depth_m,
-            tilt_rad=acquisition.tilt_rad,
-            aim_rad=acquisition.aim_rad,
-        )
+        """Return where the fan really looks now, under an acquisition."""
+        return self.poses(acquisition)[0]
+
+    def poses(self, acquisition: Acquisition) -> tuple[Pose, Pose]:
+        """Return where the fan really looks now, and where the sounder believes it looks: Steady and the compass can be wrong."""
+        faults = self.scene.faults
+        pose = self._pose(tilt_rad=acquisition.tilt_rad, aim_rad=acquisition.aim_rad)
+        told = pose
+        if acquisition.steady:
+            pose, told = steadied(pose, self.scene.boat, time_s=self.time_s, lag_s=faults.steady_lag_s)
+        if faults.heading_error_rad != 0.0:
+            told = replace(told, heading_rad=told.heading_rad + faults.heading_error_rad)
+        return pose, told
 
     def fill(self, scatterers: Scatterers, pose: Pose) -> None:
         """Put all scatterers that are there now into the buffer, the bottom's left out."""
         scatterers.clear()
         cover = self._cover
-        n = cover.count
-        scatterers.add(np.column_stack((cover.x[:n], cover.y[:n], cover.z[:n])), cover.amplitude[:n], cover.phase[:n], owner=NOBODY)
-        scatterers.owner[:n] = cover.owner[:n]
+        scatterers.add_all(cover, 0, cover.first_object)
+        for plume in self._plumes:
+            scatterers.add(plume.places_m(self.time_s), plume.amplitude(self.time_s), plume.phase_rad, owner=NOBODY)
+        for swarm in self._swarms:
+            scatterers.add(swarm.places_m(self.time_s), swarm.amplitude, swarm.phase_rad, owner=NOBODY)
+        scatterers.first_object = scatterers.count
+        scatterers.add_all(cover, cover.first_object, cover.count)
+        scatterers.add(*self._bubbles.now(self.time_s), owner=NOBODY)
         for cloud, owner in zip(self.clouds, range(BAIT_OWNER, BAIT_OWNER + len(self.clouds)), strict=True):
             scatterers.add(cloud.places_m(self.time_s), cloud.amplitude, cloud.phase_rad, owner=owner)
         origin = np.array([pose.x_m, pose.y_m, pose.z_m])
@@ -304,17 +363,17 @@ class World:
             self._add_lure(self.lure, scatterers)
 
     def _add_lure(self, lure: Lure, scatterers: Scatterers) -> None:
-        """A head, its hook and its plastic body: two weak neighbors make the level swing by some 3 dB as the jig turns."""
-        turn = 3.0 * self.time_s
-        hang = np.array(
-            [
-                [0.0, 0.0, 0.0],
-                [0.012 * math.sin(turn), 0.012 * math.cos(turn), -0.01],
-                [0.03 * math.sin(turn), 0.03 * math.cos(turn), 0.008],
-            ]
-        )
-        head = 10.0 ** (lure.ts_db / 20.0)
-        scatterers.add(lure.position_m + hang, head * np.array([1.0, 0.3, 0.2]), self._lure_phase, owner=LURE_OWNER)
+        """The lure's parts (weak neighbors make its level swing as it turns), its weight, and its line."""
+        parts = lure.tackle.parts
+        place = lure.position_m + part_places(parts, heading_rad=lure.heading_rad, turn_rad=3.0 * self.time_s)
+        level = np.array([10.0 ** (part.ts_db / 20.0) for part in parts])
+        heavy = np.array([part.weight for part in parts])
+        for mask, owner in ((~heavy, LURE_OWNER), (heavy, WEIGHT_OWNER)):
+            scatterers.add(place[mask], level[mask], self._lure_phase[: int(mask.sum())], owner=owner)
+        points = line_places(self._tip(), lure.position_m)
+        # A stretch of line echoes as its centimeters would, added at random.
+        amplitude = math.sqrt(100.0 * LINE_STEP_M) * 10.0 ** (LINE_TS_DB[lure.tackle.line] / 20.0)
+        scatterers.add(points, np.full(len(points), amplitude), self._lure_phase[-max(len(points), 1) :][: len(points)], owner=NOBODY)
 
     def judge(self, pose: Pose, fan: Fan) -> list[ReactionEvent]:
         """Return the reactions that are fulfilled now; call it once a ping."""

@@ -9,8 +9,8 @@ import numpy as np
 from numba import njit
 
 LN2 = math.log(2.0)
-# Beams to each side in which a ground echo is summed with its phase: main lobe and the first three side lobes.
-GROUND_BEAMS = 6
+# Beams to each side in which an echo of ground or cover is summed with its phase: main lobe and the first three side lobes.
+MANY_BEAMS = 6
 
 
 @njit(cache=True, nogil=True, fastmath=True)
@@ -21,6 +21,7 @@ def add_scatterers(
     amplitude,
     phase,
     count,
+    first_object,
     first_ground,
     origin,
     center,
@@ -28,6 +29,9 @@ def add_scatterers(
     normal,
     facet_sin,
     facet_cos,
+    facet_gain,
+    seam_nepers,
+    cos_fan_half,
     beam_x,
     table,
     table_per_x,
@@ -51,10 +55,12 @@ def add_scatterers(
     bins = field_re.shape[0]
     facets, per_facet = beam_x.shape
     overlap = math.sin(facet_half_rad + 0.105)
+    facet_half_sine = math.sin(facet_half_rad)
     reach_bins = 1.7 * pulse_m / bin_m
     envelope = np.empty(int(2.0 * reach_bins) + 3, np.float32)
     per_x = np.float32(table_per_x)
     ln_per_db = math.log(10.0) / 20.0
+    lit = 0
     for i in range(count):
         dx = x[i] - origin[0]
         dy = y[i] - origin[1]
@@ -74,7 +80,12 @@ def add_scatterers(
         e /= in_plane
         # EL - SL = TS - 40 log R - 2 alpha R + A(across), as an amplitude; two-way phase 2 k R.
         a = amplitude[i] / (r * r) * math.exp(-ln_per_db * (2.0 * attenuation_db_m * r + 3.0 * across * across))
+        if c < cos_fan_half:
+            # Outside the fan less is sent: 1.5 dB a degree, 15 dB at the most (invented).
+            off = math.acos(max(c, -1.0)) - math.acos(cos_fan_half)
+            a *= math.exp(-ln_per_db * min(15.0, 85.9 * off))
         power = a * a
+        lit += 1
         turn = 2.0 * wavenumber * r + phase[i]
         turn -= 2.0 * math.pi * math.floor(turn / (2.0 * math.pi))
         re = np.float32(a * math.cos(turn))
@@ -94,18 +105,25 @@ def add_scatterers(
                     leak[first_bin + n, f] += floor_power * power * envelope[n] * envelope[n]
                 continue
             first, last = 0, per_facet
-            if power < weak_power or i >= first_ground:
+            many = i < first_object or i >= first_ground
+            if power < weak_power or many:
                 shown = max(-1.0, min(1.0, sine * range_scale))
                 nearest = (math.asin(shown) + facet_half_rad) / beam_step_rad
-                reach = 4 if power < weak_power else GROUND_BEAMS
+                reach = 4 if power < weak_power else MANY_BEAMS
                 first = max(0, int(nearest) - reach)
                 last = min(per_facet, int(nearest) + reach + 1)
                 if power >= weak_power:
-                    # The far side lobes of the ground's many echoes add up at random: no lower than the element errors.
+                    # The far side lobes of the many echoes of ground and cover add up at random: no lower than the element errors.
                     for n in range(rows):
                         leak[first_bin + n, f] += floor_power * power * envelope[n] * envelope[n]
             if last <= first:
                 continue
+            # A facet hears less at its edge, and facets differ in gain: that is what makes a seam.
+            share = sine / facet_half_sine
+            share *= share
+            share *= share
+            share *= share
+            gain = np.float32(facet_gain[f] * math.exp(-seam_nepers * min(share * share, 4.0)))
             here = np.float32(sine * aperture_wavelengths)
             steered = beam_x[f, first:last]
             for j in range(last - first):
@@ -115,13 +133,14 @@ def add_scatterers(
                 pattern[j] = table[low] + (position - np.float32(low)) * (table[low + 1] - table[low])
             base = f * per_facet + first
             for n in range(rows):
-                pr = re * envelope[n]
-                pi = im * envelope[n]
+                pr = gain * re * envelope[n]
+                pi = gain * im * envelope[n]
                 row_re = field_re[first_bin + n, base : base + last - first]
                 row_im = field_im[first_bin + n, base : base + last - first]
                 for j in range(row_re.shape[0]):
                     row_re[j] += pr * pattern[j]
                     row_im[j] += pi * pattern[j]
+    return lit
 
 
 @njit(cache=True, nogil=True, fastmath=True)
@@ -184,26 +203,13 @@ def power_at_cells(
             if c * facet_cos[f] + e * facet_sin[f] <= 0.0:
                 continue
             sine = e * facet_cos[f] - c * facet_sin[f]
-            position = abs(sine - cell_sine[n]) * aperture_wavelengths * table_per_x
-            low = min(int(position), table.shape[0] - 2)
+            position = min(abs(sine - cell_sine[n]) * aperture_wavelengths * table_per_x, table.shape[0] - 2.0)
+            low = int(position)
             b = a * (table[low] + (position - low) * (table[low + 1] - table[low])) * math.exp(-2.0 * LN2 * d * d)
             if owner[i] == cell_owner[n]:
                 own[n] += b * b
             else:
                 other[n] += b * b
-
-
-@njit(cache=True, nogil=True)
-def depth_and_slope(px, py, depth_m, slope_east, slope_north, wave_amplitude, wave_east, wave_north, wave_phase):
-    depth = depth_m + slope_east * px + slope_north * py
-    east = slope_east
-    north = slope_north
-    for k in range(wave_amplitude.shape[0]):
-        turn = wave_east[k] * px + wave_north[k] * py + wave_phase[k]
-        depth += wave_amplitude[k] * math.sin(turn)
-        east += wave_amplitude[k] * wave_east[k] * math.cos(turn)
-        north += wave_amplitude[k] * wave_north[k] * math.cos(turn)
-    return depth, east, north
 
 
 @njit(cache=True, nogil=True)
@@ -231,13 +237,12 @@ def bottom_cells(
     sin_across,
     farthest_m,
     seed,
-    depth_m,
-    slope_east,
-    slope_north,
-    wave_amplitude,
-    wave_east,
-    wave_north,
-    wave_phase,
+    grid_x,
+    grid_y,
+    grid_m,
+    depth_grid,
+    kind_grid,
+    rugged,
     lambert,
     specular,
     roughness,
@@ -251,6 +256,7 @@ def bottom_cells(
     """Lay one scatterer in each ground cell that the fan lights between two horizontal distances; return the new count.
 
     A cell's offset, phase and strength are a hash of its indices: the texture stays on the ground as the boat moves.
+    Depth, slope and kind come from grids (north, east); on rugged ground a cell behind a rise is left out.
     """
     capacity = x.shape[0]
     low_x = int(math.floor((origin[0] - far_m) / step_m))
@@ -259,16 +265,22 @@ def bottom_cells(
     high_y = int(math.ceil((origin[1] + far_m) / step_m))
     unit = 1.0 / 2097152.0
     bits = np.uint64(2097151)
-    rough = max(depth_m, 0.5)
+    rows, columns = depth_grid.shape
     for iy in range(low_y, high_y + 1):
         cy = (iy + 0.5) * step_m - origin[1]
+        gy = (cy + origin[1] - grid_y) / grid_m
+        if gy < 1.0 or gy > rows - 3.0:
+            continue
         for ix in range(low_x, high_x + 1):
             cx = (ix + 0.5) * step_m - origin[0]
             flat = cx * cx + cy * cy
             if flat < near_m * near_m or flat >= far_m * far_m:
                 continue
-            # A cheap look with the mean depth first: most cells of the square lie far outside the fan.
-            cz = rough + slope_east * (cx + origin[0]) + slope_north * (cy + origin[1]) - origin[2]
+            gx = (cx + origin[0] - grid_x) / grid_m
+            if gx < 1.0 or gx > columns - 3.0:
+                continue
+            # A cheap look first: most cells of the square lie far outside the fan.
+            cz = depth_grid[int(gy), int(gx)] - origin[2]
             r = math.sqrt(flat + cz * cz)
             s = cx * normal[0] + cy * normal[1] + cz * normal[2]
             if abs(s) > (sin_across + 0.12) * r:
@@ -276,9 +288,19 @@ def bottom_cells(
             h = _mix(ix, iy, seed)
             px = (ix + (h & bits) * unit) * step_m
             py = (iy + ((h >> np.uint64(21)) & bits) * unit) * step_m
-            depth, east, north = depth_and_slope(
-                px, py, depth_m, slope_east, slope_north, wave_amplitude, wave_east, wave_north, wave_phase
-            )
+            fx = (px - grid_x) / grid_m
+            fy = (py - grid_y) / grid_m
+            jx = int(fx)
+            jy = int(fy)
+            fx -= jx
+            fy -= jy
+            d00 = depth_grid[jy, jx]
+            d01 = depth_grid[jy, jx + 1]
+            d10 = depth_grid[jy + 1, jx]
+            d11 = depth_grid[jy + 1, jx + 1]
+            depth = (d00 * (1.0 - fx) + d01 * fx) * (1.0 - fy) + (d10 * (1.0 - fx) + d11 * fx) * fy
+            east = ((d01 - d00) * (1.0 - fy) + (d11 - d10) * fy) / grid_m
+            north = ((d10 - d00) * (1.0 - fx) + (d11 - d01) * fx) / grid_m
             dx = px - origin[0]
             dy = py - origin[1]
             dz = depth - origin[2]
@@ -292,10 +314,23 @@ def bottom_cells(
             sin_grazing = (dz - dx * east - dy * north) / (r * length)
             if sin_grazing <= 0.01 or count >= capacity:
                 continue
+            if rugged:
+                behind = False
+                steps = max(4, min(30, int(math.sqrt(dx * dx + dy * dy) / 0.35)))
+                for n in range(1, steps):
+                    share = n / steps
+                    kx = int((origin[0] + share * dx - grid_x) / grid_m + 0.5)
+                    ky = int((origin[1] + share * dy - grid_y) / grid_m + 0.5)
+                    if kx >= 0 and ky >= 0 and kx < columns and ky < rows and origin[2] + share * dz > depth_grid[ky, kx] + 0.05:
+                        behind = True
+                        break
+                if behind:
+                    continue
             # Lambert's law plus Gaussian facets near normal incidence, times the lit area of the cell.
+            kind = kind_grid[jy, jx]
             cos2 = sin_grazing * sin_grazing
             tan2 = (1.0 - cos2) / cos2
-            strength = lambert * cos2 + specular * math.exp(-tan2 / (2.0 * roughness * roughness)) / (cos2 * cos2)
+            strength = lambert[kind] * cos2 + specular[kind] * math.exp(-tan2 / (2.0 * roughness * roughness)) / (cos2 * cos2)
             g = _mix(iy + 7919, ix - 104729, seed)
             speckle = -math.log(1.0 - (g & bits) * unit * 0.9999999)
             x[count] = px
@@ -308,11 +343,167 @@ def bottom_cells(
 
 
 @njit(cache=True, nogil=True, fastmath=True)
-def finish_field(field_re, field_im, shade, leak, noise_power, table_re, table_im, at_noise, at_drift, keep, drift_re, drift_im, power):
+def shade(x, y, z, amplitude, first, last, origin, post_x, post_y, post_radius, post_top, post_foot, post_through, post_per_m):
+    """Weaken scatterers that stand behind posts: upright cylinders [m] that let through a share of the amplitude.
+
+    A solid post lets `post_through` through (two-way); a soft one costs `post_per_m` nepers a meter of its chord. What stands
+    within a post, or less than its radius behind it, is the post's own.
+    """
+    posts = post_x.shape[0]
+    for i in range(first, last):
+        dx = x[i] - origin[0]
+        dy = y[i] - origin[1]
+        flat = math.sqrt(dx * dx + dy * dy)
+        if flat < 0.1:
+            continue
+        ux = dx / flat
+        uy = dy / flat
+        rise = (z[i] - origin[2]) / flat
+        for p in range(posts):
+            px = post_x[p] - origin[0]
+            py = post_y[p] - origin[1]
+            radius = post_radius[p]
+            off = px * uy - py * ux
+            if off > radius or off < -radius:
+                continue
+            along = px * ux + py * uy
+            if along < 0.0:
+                continue
+            half = math.sqrt(radius * radius - off * off)
+            at = origin[2] + rise * along
+            if at < post_top[p] or at > post_foot[p]:
+                continue
+            if post_per_m[p] > 0.0:
+                # Two-way loss along what lies of the chord before the scatterer.
+                amplitude[i] *= math.exp(-post_per_m[p] * max(min(along + half, flat) - max(along - half, 0.0), 0.0))
+            elif flat > along + radius + 0.1:
+                amplitude[i] *= post_through[p]
+
+
+@njit(cache=True, nogil=True, fastmath=True)
+def bounces(
+    x, y, z, amplitude, phase, first, last, stride, origin, depth_m, ground_keeps, surface_keeps, upward_sent, least, farthest_m, count
+):
+    """Append the echoes of scatterers by way of bottom and surface, as scatterers that stand where they seem to; return the new count.
+
+    Image method (flat bottom of the depth below the boat): with legs r1 and r2 the echo seems to come from (r1 + r2) / 2, along either
+    leg, with amplitude a k / (r1 r2). Four ways: out direct and back by the bottom, the reverse, both by the bottom, out by the surface.
+    With a stride above one, each scatterer taken stands for as many, and goes one of the ways in turn for all four: its amplitude is
+    raised so that the powers add up. Under `least` (amplitude over R^2) none is made.
+    """
+    capacity = x.shape[0]
+    for i in range(first, last, stride):
+        a = amplitude[i] * (1.0 if stride == 1 else math.sqrt(4.0 * stride))
+        dx = x[i] - origin[0]
+        dy = y[i] - origin[1]
+        dz = z[i] - origin[2]
+        flat2 = dx * dx + dy * dy
+        r1 = math.sqrt(flat2 + dz * dz)
+        if r1 < 0.3 or a / (r1 * r1) < least or count + 4 > capacity:
+            continue
+        for way in range(4):
+            if stride > 1 and way != (i // stride) % 4:
+                continue
+            # The bottom's image stands as deep under the bottom as the scatterer over it; the surface's as high over the surface.
+            image = 2.0 * depth_m - z[i] - origin[2] if way < 3 else z[i] + origin[2]
+            if way < 3 and z[i] > depth_m - 0.05:
+                continue
+            keeps = surface_keeps * upward_sent if way == 3 else ground_keeps
+            r2 = math.sqrt(flat2 + image * image)
+            level = a * keeps / (r1 * r2)
+            reach = 0.5 * (r1 + r2)
+            if way == 2:
+                level *= keeps * r1 / r2
+                reach = r2
+            if level < least or reach > farthest_m:
+                continue
+            # It comes back along the image's leg, or straight.
+            by_image = way == 1 or way == 2
+            out = reach / (r2 if by_image else r1)
+            x[count] = origin[0] + dx * out
+            y[count] = origin[1] + dy * out
+            z[count] = origin[2] + (image if by_image else dz) * out
+            amplitude[count] = level * reach * reach
+            phase[count] = phase[i]
+            count += 1
+    return count
+
+
+@njit(cache=True, nogil=True, fastmath=True)
+def second_echoes(x, y, z, amplitude, phase, first, last, origin, depth_m, both_keep, least, farthest_m, count):
+    """Append the bottom's echoes that come back by surface and bottom (one leg of three depths); return the new count.
+
+    Two reciprocal paths of equal length arrive along one leg or the other; every second scatterer stands for two, and goes one of the
+    paths for both.
+    """
+    capacity = x.shape[0]
+    for i in range(first, last, 2):
+        dx = x[i] - origin[0]
+        dy = y[i] - origin[1]
+        dz = z[i] - origin[2]
+        flat2 = dx * dx + dy * dy
+        r1 = math.sqrt(flat2 + dz * dz)
+        image = z[i] + 2.0 * depth_m - origin[2]
+        r2 = math.sqrt(flat2 + image * image)
+        mean = 0.5 * (r1 + r2)
+        seen = 2.0 * amplitude[i] * both_keep / (r1 * r2)
+        if seen < 2.0 * least or mean > farthest_m or count + 1 > capacity:
+            continue
+        direct = (i // 2) % 2 == 0
+        out = mean / (r1 if direct else r2)
+        x[count] = origin[0] + dx * out
+        y[count] = origin[1] + dy * out
+        z[count] = origin[2] + (dz if direct else image) * out
+        amplitude[count] = seen * mean * mean
+        phase[count] = phase[i]
+        count += 1
+    return count
+
+
+@njit(cache=True, nogil=True, fastmath=True)
+def fold_late(x, y, z, amplitude, phase, count, origin, interval_m, farthest_m, attenuation_db_m, wavenumber):
+    """Draw echoes that come after the next ping has left at the range they seem to have: their own less `interval_m`."""
+    for i in range(count):
+        dx = x[i] - origin[0]
+        dy = y[i] - origin[1]
+        dz = z[i] - origin[2]
+        r = math.sqrt(dx * dx + dy * dy + dz * dz)
+        shown = r - interval_m
+        if shown < 0.3 or shown > farthest_m:
+            continue
+        share = shown / r
+        x[i] = origin[0] + dx * share
+        y[i] = origin[1] + dy * share
+        z[i] = origin[2] + dz * share
+        amplitude[i] *= share * share * 10.0 ** (-2.0 * attenuation_db_m * interval_m / 20.0)
+        phase[i] += 2.0 * wavenumber * interval_m
+
+
+@njit(cache=True, nogil=True, fastmath=True)
+def add_burst(field_re, field_im, table_re, table_im, row, column, start, length, peak, tail, decay, beams):
+    """Add another sounder's pulse to the field: `length` bins of `peak` amplitude from bin `start`, then a tail that decays over `decay` bins.
+
+    `beams` is how much of it each beam hears. The tables hold a unit complex Gaussian field.
+    """
+    bins, count = field_re.shape
+    rows = table_re.shape[0]
+    for k in range(max(start, 0), bins):
+        after = k - start - length
+        level = peak if after < 0 else tail * math.exp(-after / decay)
+        if after > 5.0 * decay:
+            break
+        source = (row + k) % rows
+        for b in range(count):
+            field_re[k, b] += np.float32(level * beams[b]) * table_re[source, column + b]
+            field_im[k, b] += np.float32(level * beams[b]) * table_im[source, column + b]
+
+
+@njit(cache=True, nogil=True, fastmath=True)
+def finish_field(field_re, field_im, haze, leak, noise_power, table_re, table_im, at_noise, at_drift, keep, drift_re, drift_im, power):
     """Add reverberation (drifting from ping to ping), leak and noise to the field; write its power.
 
     The tables hold unit complex Gaussian fields shaped by pulse and beam, their first columns repeated behind the last:
-    a random window of them is one realization. `shade` is the root of the mean reverberation.
+    a random window of them is one realization. `haze` is the root of the mean reverberation, `noise_power` the noise of each range.
     """
     bins, beams = field_re.shape
     rows = table_re.shape[0]
@@ -323,7 +514,7 @@ def finish_field(field_re, field_im, shade, leak, noise_power, table_re, table_i
         row_n = (at_noise[0] + k) % rows
         row_d = (at_drift[0] + k) % rows
         for f in range(leak.shape[1]):
-            noise = np.float32(math.sqrt(noise_power + leak[k, f]))
+            noise = np.float32(math.sqrt(noise_power[k] + leak[k, f]))
             base = f * per_facet
             noise_re = table_re[row_n, at_noise[1] + base : at_noise[1] + base + per_facet]
             noise_im = table_im[row_n, at_noise[1] + base : at_noise[1] + base + per_facet]
@@ -335,8 +526,8 @@ def finish_field(field_re, field_im, shade, leak, noise_power, table_re, table_i
                 di = kept * drift_im[k, b] + fresh * fresh_im[j]
                 drift_re[k, b] = dr
                 drift_im[k, b] = di
-                re = field_re[k, b] + shade[k, b] * dr + noise * noise_re[j]
-                im = field_im[k, b] + shade[k, b] * di + noise * noise_im[j]
+                re = field_re[k, b] + haze[k, b] * dr + noise * noise_re[j]
+                im = field_im[k, b] + haze[k, b] * di + noise * noise_im[j]
                 power[k, b] = re * re + im * im
 
 

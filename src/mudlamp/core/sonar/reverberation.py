@@ -80,6 +80,7 @@ def mean_power(
     attenuation_db_m: float,
     suspension: Suspension,
     wind: Wind | None,
+    normal: FloatArray | None = None,
 ) -> Float32Array:
     """Return the mean reverberation relative to the source level.
 
@@ -95,6 +96,8 @@ def mean_power(
         One-way attenuation [dB/m].
     wind : Wind or None
         None: no surface, no bubbles, no ring-down (a bare-water scene).
+    normal : (3,) array or None
+        The fan's normal where it lies flat: its thickness, not its beams, then meets the surface.
 
     Returns
     -------
@@ -111,29 +114,60 @@ def mean_power(
     # Nearer than a few apertures the far-field law would grow without end.
     r = np.maximum(range_m, NEAREST_M)[:, None]
     loss = 10.0 ** (-(40.0 * np.log10(r) + 2.0 * attenuation_db_m * r) / 10.0)
-    z = depth_m + r * directions[None, :, 2]
-    wet = (z > 0.0) & (z < bottom_m)
-    scattering = np.where(wet, 10.0 ** (suspension.scattering_db / 10.0), 0.0)
-    if wind is not None:
-        scattering = scattering + np.where(wet, 10.0 ** (wind.bubble_db / 10.0) * 0.5 ** (np.maximum(z, 0.0) / wind.bubble_half_m), 0.0)
+    scattering = np.zeros((len(range_m), len(directions)))
+    for phi, share in _across_samples(profile, None if normal is None else 5):
+        up = 0.0 if normal is None else math.sin(phi) * float(normal[2])
+        z = depth_m + r * (math.cos(phi) * directions[None, :, 2] + up)
+        wet = (z > 0.0) & (z < bottom_m)
+        there = np.full_like(z, 10.0 ** (suspension.scattering_db / 10.0))
+        if wind is not None:
+            there += 10.0 ** (wind.bubble_db / 10.0) * 0.5 ** (np.maximum(z, 0.0) / wind.bubble_half_m)
+        scattering += share * np.where(wet, there, 0.0)
     power = loss * scattering * r**2 * beam_width * across * cell_m
     if wind is not None:
-        power = power + loss * _surface(range_m, directions, depth_m, profile, wavelength_m, cell_m, wind) + _ring_down(range_m, pulse_m)
+        sine = np.clip(depth_m / range_m, 0.0, 1.0)
+        if normal is None:
+            lit = _surface_from_fan(range_m, sine, directions, profile, wavelength_m, cell_m)
+        else:
+            lit = _surface_from_flat(range_m, sine, directions, normal, profile, beam_width, cell_m)
+        # Lambert's law at the surface's grazing angle at each range, nothing nearer than the surface itself.
+        strength = np.where(range_m > depth_m, 10.0 ** (wind.surface_db / 10.0) * sine**2, 0.0)
+        power = power + loss * strength[:, None] * lit + _ring_down(range_m, pulse_m)
     return power.astype(np.float32)
 
 
-def _surface(
-    range_m: FloatArray, directions: FloatArray, depth_m: float, profile: Profile, wavelength_m: float, cell_m: float, wind: Wind
+def _across_samples(profile: Profile, count: int | None) -> list[tuple[float, float]]:
+    """Return angles across the fan [rad] with their shares of its power: one in the plane for an upright fan, some for a flat one."""
+    if count is None:
+        return [(0.0, 1.0)]
+    phi = np.linspace(-1.5, 1.5, count) * profile.thickness_rad / 2.0
+    weight = 10.0 ** (pattern.across_db(phi, profile.thickness_rad) / 10.0)
+    return [(float(one), float(share)) for one, share in zip(phi, weight / weight.sum(), strict=True)]
+
+
+def _surface_from_fan(
+    range_m: FloatArray, sine: FloatArray, directions: FloatArray, profile: Profile, wavelength_m: float, cell_m: float
 ) -> FloatArray:
-    """Return surface scattering strength times lit area [m^2], (range_bin, beam): Lambert's law at the grazing angle of each range."""
+    """Return the lit area of the surface [m^2], (range_bin, beam), that an upright fan hears: a strip across it, through each beam's pattern."""
     across = pattern.equivalent_across_rad(profile.thickness_rad)
-    sine = np.clip(depth_m / range_m, 0.0, 1.0)
-    area = np.where(range_m > depth_m, range_m * across * cell_m / np.sqrt(np.maximum(1.0 - sine**2, 0.02)), 0.0)
-    strength = 10.0 ** (wind.surface_db / 10.0) * sine**2
+    area = range_m * across * cell_m / np.sqrt(np.maximum(1.0 - sine**2, 0.02))
     # The surface at range R stands asin(depth / R) above level; each beam hears it through its pattern.
     upward = np.arcsin(np.clip(-directions[:, 2], -1.0, 1.0))
     x = (np.sin(upward)[None, :] - sine[:, None]) * profile.aperture_m / wavelength_m
-    return (strength * area)[:, None] * pattern.taylor_pattern(x) ** 2
+    return area[:, None] * pattern.taylor_pattern(x) ** 2
+
+
+def _surface_from_flat(
+    range_m: FloatArray, sine: FloatArray, directions: FloatArray, normal: FloatArray, profile: Profile, beam_width: float, cell_m: float
+) -> FloatArray:
+    """Return the lit area of the surface [m^2], (range_bin, beam), that a flat fan hears: every beam meets it as far off its plane as it is tilted."""
+    area = range_m * beam_width * cell_m / np.sqrt(np.maximum(1.0 - sine**2, 0.02))
+    # Off the plane by phi a beam points at cos(phi) direction + sin(phi) normal: the surface is where its z is -sine.
+    along, across = directions[:, 2], float(normal[2])
+    lift = np.arcsin(np.clip(-sine[:, None] / np.hypot(along, across)[None, :], -1.0, 1.0))
+    phi = (math.pi - lift if across < 0.0 else lift) - np.arctan2(along, across)[None, :]
+    phi = np.mod(phi + math.pi, 2.0 * math.pi) - math.pi
+    return area[:, None] * 10.0 ** (pattern.across_db(phi, profile.thickness_rad) / 10.0)
 
 
 def _ring_down(range_m: FloatArray, pulse_m: float) -> FloatArray:

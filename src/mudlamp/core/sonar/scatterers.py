@@ -12,7 +12,7 @@ class Scatterers:
     """Point scatterers in the world frame: position [m], amplitude (square root of backscattering cross-section [m]), phase [rad], owner.
 
     `owner` is a number of the object a scatterer belongs to (NOBODY: cover, bottom): the simulator's truth uses it, the ping does not.
-    From `first_ground` on they are the bottom's.
+    Before `first_object` they are cover and what drifts, of which there are many; from `first_ground` on they are the bottom's.
     """
 
     def __init__(self, capacity: int = CAPACITY) -> None:
@@ -23,12 +23,29 @@ class Scatterers:
         self.phase = np.zeros(capacity)
         self.owner = np.full(capacity, NOBODY, dtype=np.int64)
         self.count = 0
+        self.first_object = 0
         self.first_ground = capacity
 
     def clear(self) -> None:
         """Forget all scatterers."""
         self.count = 0
+        self.first_object = 0
         self.first_ground = len(self.x)
+
+    def add_all(self, other: "Scatterers", first: int, last: int) -> None:
+        """Append the scatterers of another buffer from `first` to `last`; what does not fit is left out."""
+        n = min(last - first, len(self.x) - self.count)
+        to, source = slice(self.count, self.count + n), slice(first, first + n)
+        for mine, its in (
+            (self.x, other.x),
+            (self.y, other.y),
+            (self.z, other.z),
+            (self.amplitude, other.amplitude),
+            (self.phase, other.phase),
+        ):
+            mine[to] = its[source]
+        self.owner[to] = other.owner[source]
+        self.count += n
 
     def add(self, position_m: FloatArray, amplitude: FloatArray, phase_rad: FloatArray, owner: int) -> None:
         """Append (N, 3) positions with (N,) amplitudes and phases; what does not fit is left out."""

@@ -6,9 +6,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from mudlamp.core.arrays import Float32Array, FloatArray
-from mudlamp.core.ping import Ping, Pose, SonarSetup
-from mudlamp.core.scene.bottom import Bottom
-from mudlamp.core.sonar import _kernels, pattern, reverberation
+from mudlamp.core.ping import Fan, Ping, Pose, SonarSetup
+from mudlamp.core.scene.bottom import GroundGrid
+from mudlamp.core.sonar import _kernels, interference, pattern, reverberation
+from mudlamp.core.sonar.interference import Disturbance
 from mudlamp.core.sonar.scatterers import NOBODY, Scatterers
 from mudlamp.core.sonar.transducer import Acquisition, Axes, Profile, axes, farthest_m, range_cells_m
 from mudlamp.core.water.clarity import suspension
@@ -16,11 +17,23 @@ from mudlamp.core.water.sound import absorption_db_per_m, sound_speed_m_s
 
 SILENCE_DB = -300.0
 BOTTOM_STEP_M = 0.18
-BOTTOM_COARSE_FROM_M = 12.0
+# The ground is laid coarser from here on; a flat fan lights more of it.
+BOTTOM_COARSE_FROM_M = {Fan.AHEAD: 12.0, Fan.BELOW: 12.0, Fan.FLAT: 7.0}
 ACROSS_LIMIT_DB = 30.0
 # Ground farther off the plane would add under 2 % to the bottom's echo at nine tenths more work.
 BOTTOM_ACROSS_LIMIT_DB = 11.0
 _FLOOR = 10.0 ** (pattern.ELEMENT_FLOOR_DB / 10.0)
+# What a bounce off the surface loses: 1 dB when calm, 1.5 dB more for every m/s of wind (invented, monotone).
+SURFACE_LOSS_DB = 1.0
+SURFACE_LOSS_DB_S_M = 1.5
+# What is sent upward, out of a fan whose upper edge is level.
+UPWARD_DB = -12.0
+# Echoes that bounce are followed down to this over the noise (weaker ones would not show), and to this under the source level.
+BOUNCE_OVER_NOISE_DB = 6.0
+BOUNCE_LEAST_DB = -122.0
+COVER_STRIDE = 3
+# Later than this nothing comes back that would still be heard [m of range].
+LATEST_M = 30.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -49,7 +62,8 @@ class Synthesizer:
     """Makes pings for one transducer in one water body, at one acquisition.
 
     A change of acquisition or water needs a new one. `rng` gives reverberation and noise their own streams,
-    so that adding a fish leaves both as they were.
+    so that adding a fish leaves both as they were. `interval_s` is the time between the sounder's pings: where it is too short,
+    late echoes of the ping before fall into the next one; None waits as long as it takes. `lit` counts the scatterers of the last ping.
     """
 
     def __init__(
@@ -58,14 +72,19 @@ class Synthesizer:
         profile: Profile,
         acquisition: Acquisition,
         water: WaterBody,
-        bottom: Bottom | None,
+        ground: GroundGrid | None,
         depth_m: float,
         rng: np.random.Generator,
+        disturbance: Disturbance | None = None,
+        interval_s: float | None = None,
     ) -> None:
         self._profile = profile
         self._acquisition = acquisition
         self._water = water
-        self._bottom = bottom
+        self._ground = ground
+        self._disturbance = disturbance or Disturbance()
+        self._interval_s = interval_s
+        self.lit = 0
         true_speed = float(sound_speed_m_s(temperature_degc=water.temperature_degc))
         range_m = range_cells_m(farthest_m(reach_m=acquisition.reach_m, down_to_m=acquisition.down_to_m, depth_m=depth_m))
         self.setup = SonarSetup(
@@ -91,7 +110,7 @@ class Synthesizer:
             if water.noise
             else 0.0
         )
-        self._drift_rng, self._noise_rng = rng.spawn(2)
+        self._drift_rng, self._noise_rng, self._burst_rng = rng.spawn(3)
         self._lay_out_beams()
         self._allocate()
         self._reverberation: Float32Array | None = None
@@ -100,14 +119,15 @@ class Synthesizer:
 
     def _lay_out_beams(self) -> None:
         profile = self._profile
-        per_facet = len(self.setup.beam_angle_rad) // profile.facets
-        facet_rad = (np.arange(profile.facets) - (profile.facets - 1) / 2.0) * profile.facet_rad
-        self._facet_sin, self._facet_cos = np.sin(facet_rad), np.cos(facet_rad)
+        beams = self.setup.beam_angle_rad.reshape(profile.facets, -1)
+        nominal, self._facet_rad = profile.facet_rad_nominal(), profile.facet_rad_true()
+        self._facet_sin, self._facet_cos = np.sin(self._facet_rad), np.cos(self._facet_rad)
+        self._facet_gain = 10.0 ** (np.array(profile.facet_gain_db) / 20.0)
         self._aperture_wavelengths = profile.aperture_m / self._wavelength_m
-        steering = np.sin(self.setup.beam_angle_rad.reshape(profile.facets, per_facet) - facet_rad[:, None])
+        off = beams - nominal[:, None]
         # A facet steers by delays: with the sound speed assumed wrong by a factor it looks elsewhere by that factor.
-        self._beam_x = (steering / self._range_scale * self._aperture_wavelengths).astype(np.float32)
-        self._facet_rad = facet_rad
+        self._beam_x = (np.sin(off) / self._range_scale * self._aperture_wavelengths).astype(np.float32)
+        self._beam_gain = (self._facet_gain[:, None] * profile.seam_gain(off)).ravel()
         self._table = pattern.pattern_table()
 
     def _allocate(self) -> None:
@@ -134,50 +154,120 @@ class Synthesizer:
         """Return the fan's axes at a pose."""
         return axes(pose, self._acquisition.fan)
 
+    @property
+    def farthest_m(self) -> float:
+        """The true range [m] beyond which nothing is drawn."""
+        return float(self.setup.range_m[-1]) / self._range_scale + 0.2
+
+    @property
+    def _late_m(self) -> float:
+        """The range [m] whose echoes come back only when the next ping has left; infinite where the sounder waits."""
+        if self._interval_s is None:
+            return math.inf
+        return self._interval_s * self._wavelength_m * self._profile.carrier_hz / 2.0
+
     def add_bottom(self, scatterers: Scatterers, pose: Pose) -> None:
         """Append the bottom's scatterers that the fan lights from `pose`: one a ground cell, coarser far away."""
-        if self._bottom is None:
+        if self._ground is None:
             return
         look = self.fan_axes(pose)
-        farthest = float(self.setup.range_m[-1]) / self._range_scale + 0.2
+        late = self._late_m
+        farthest = self.farthest_m if late > LATEST_M else min(self.farthest_m + late, LATEST_M)
         origin = np.array([pose.x_m, pose.y_m, pose.z_m])
         half = self._profile.thickness_rad / 2.0
         sin_across = math.sin(min(half * math.sqrt(BOTTOM_ACROSS_LIMIT_DB / 3.0), math.pi / 2))
         scatterers.first_ground = before = scatterers.count
-        for step, near, far in ((BOTTOM_STEP_M, 0.0, BOTTOM_COARSE_FROM_M), (2 * BOTTOM_STEP_M, BOTTOM_COARSE_FROM_M, farthest)):
+        coarse = BOTTOM_COARSE_FROM_M[self._acquisition.fan]
+        for step, near, far in ((BOTTOM_STEP_M, 0.0, coarse), (2 * BOTTOM_STEP_M, coarse, farthest)):
             if near >= farthest:
                 continue
             scatterers.count = _kernels.bottom_cells(
                 step, near, min(far, farthest), origin, look.center, look.edge, look.normal,
                 math.cos(self._profile.fan_rad / 2.0 + 0.05), sin_across, farthest,
-                *self._bottom.kernel_arguments(),
+                *self._ground.about(pose.x_m, pose.y_m),
                 scatterers.x, scatterers.y, scatterers.z, scatterers.amplitude, scatterers.phase, scatterers.count,
             )  # fmt: skip
         scatterers.owner[before : scatterers.count] = NOBODY
 
-    def ping(self, scatterers: Scatterers, *, pose: Pose, number: int, time_s: float) -> Ping:
-        """Return the ping that these scatterers (bottom included) give from `pose`; `echo_level_db` is a new array."""
+    def add_bounces(self, scatterers: Scatterers, pose: Pose) -> None:
+        """Append what comes back by way of bottom and surface, then draw late echoes where they seem to be."""
+        if self._ground is None:
+            return
+        origin = np.array([pose.x_m, pose.y_m, pose.z_m])
+        depth, aslant, straight = self._ground.below(pose.x_m, pose.y_m)
+        wind = self._water.wind_m_s
+        surface = 0.0 if wind is None else 10.0 ** (-(SURFACE_LOSS_DB + SURFACE_LOSS_DB_S_M * wind) / 20.0)
+        noise_db = 10.0 * math.log10(max(self._noise_power, 1e-30))
+        least = 10.0 ** (max(noise_db + BOUNCE_OVER_NOISE_DB, BOUNCE_LEAST_DB) / 20.0)
+        upward, late = 10.0 ** (UPWARD_DB / 20.0), self._late_m
+        farthest = self.farthest_m if late > LATEST_M else self.farthest_m + late
+        ground, before = min(scatterers.first_ground, scatterers.count), scatterers.count
+        field = (scatterers.x, scatterers.y, scatterers.z, scatterers.amplitude, scatterers.phase)
+        cover = scatterers.first_object
+        for first, last, stride in ((0, cover, COVER_STRIDE), (cover, ground, 1)):
+            scatterers.count = _kernels.bounces(
+                *field, first, last, stride, origin, depth, aslant, surface, upward, least, farthest, scatterers.count
+            )
+        scatterers.count = _kernels.second_echoes(
+            *field, ground, before, origin, depth, straight * surface, least, farthest, scatterers.count
+        )
+        scatterers.owner[before : scatterers.count] = NOBODY
+        if late <= LATEST_M:
+            _kernels.fold_late(*field, scatterers.count, origin, late, self.farthest_m, self._attenuation_db_m, self._wavenumber)
+
+    def ping(self, scatterers: Scatterers, *, pose: Pose, number: int, time_s: float, told: Pose | None = None) -> Ping:
+        """Return the ping that these scatterers (bottom and bounces included) give; `echo_level_db` is a new array.
+
+        `pose` is where the fan really looks; the ping carries `told`, what the sounder knows of it.
+        """
         look = self.fan_axes(pose)
         self._re[:] = 0.0
         self._im[:] = 0.0
         self._leak[:] = 0.0
         half = self._profile.thickness_rad / 2.0
-        _kernels.add_scatterers(
-            scatterers.x, scatterers.y, scatterers.z, scatterers.amplitude, scatterers.phase, scatterers.count, scatterers.first_ground,
-            np.array([pose.x_m, pose.y_m, pose.z_m]), look.center, look.edge, look.normal,
-            self._facet_sin, self._facet_cos, self._beam_x, self._table, 1.0 / pattern.TABLE_STEP, self._aperture_wavelengths,
+        lost = float(self._burst_rng.random()) < self._disturbance.dropout_chance
+        self.lit = _kernels.add_scatterers(
+            scatterers.x, scatterers.y, scatterers.z, scatterers.amplitude, scatterers.phase, 0 if lost else scatterers.count,
+            scatterers.first_object, scatterers.first_ground, np.array([pose.x_m, pose.y_m, pose.z_m]), look.center, look.edge, look.normal,
+            self._facet_sin, self._facet_cos, self._facet_gain, self._profile.seam_dip_db * math.log(10.0) / 20.0,
+            math.cos(self._profile.fan_rad / 2.0), self._beam_x, self._table, 1.0 / pattern.TABLE_STEP, self._aperture_wavelengths,
             self._profile.facet_rad / 2.0, self.setup.beam_step_rad, half, ACROSS_LIMIT_DB / 3.0, self._attenuation_db_m,
             self._wavenumber, self._range_scale, self.setup.bin_m, self._pulse_m * self._range_scale,
             self._noise_power * 300.0, _FLOOR, self._re, self._im, self._leak, self._pattern,
         )  # fmt: skip
+        weaker = 10.0 ** (self._disturbance.source_db / 20.0)
+        if weaker < 1.0:
+            self._re *= np.float32(weaker)
+            self._im *= np.float32(weaker)
+        self._add_bursts()
+        noise = interference.noise_profile(
+            self._disturbance, quiet_power=self._noise_power, range_m=self.setup.range_m,
+            speed_m_s=self.setup.sound_speed_m_s, turn_rad=float(self._burst_rng.uniform(0.0, 2.0 * math.pi)),
+        )  # fmt: skip
         keep = self._drift_kept(pose, time_s)
+        haze = np.zeros_like(self._power) if lost else self._haze(pose)
         _kernels.finish_field(
-            self._re, self._im, self._shade(pose), self._leak, self._noise_power, *self._speckle,
+            self._re, self._im, haze, self._leak, noise, *self._speckle,
             self._window(self._noise_rng), self._window(self._drift_rng), keep, self._drift_re, self._drift_im, self._power,
         )  # fmt: skip
         silence = int(np.float32(10.0 ** (SILENCE_DB / 10.0)).view(np.int32))
         _kernels.levels_db(self._power.view(np.int32).ravel(), silence, self._levels.ravel())
-        return Ping(number=number, time_s=time_s, pose=pose, setup=self.setup, echo_level_db=np.ascontiguousarray(self._levels.T))
+        return Ping(number=number, time_s=time_s, pose=told or pose, setup=self.setup, echo_level_db=np.ascontiguousarray(self._levels.T))
+
+    def _add_bursts(self) -> None:
+        other = self._disturbance.other
+        if other is None:
+            return
+        window_s = 2.0 * float(self.setup.range_m[-1]) / self.setup.sound_speed_m_s
+        bins_a_second = self.setup.sound_speed_m_s / 2.0 / self.setup.bin_m
+        peak = 10.0 ** (other.level_db / 20.0)
+        beams = interference.other_beams(other, self.setup.beam_angle_rad)
+        for start in interference.burst_starts(other, window_s=window_s, rng=self._burst_rng):
+            _kernels.add_burst(
+                self._re, self._im, *self._speckle, *self._window(self._burst_rng), round(start * bins_a_second),
+                max(1, round(interference.OTHER_PULSE_S * bins_a_second)), peak, peak * 10.0 ** (interference.OTHER_TAIL_DB / 20.0),
+                interference.OTHER_TAIL_S / 3.0 * bins_a_second, beams,
+            )  # fmt: skip
 
     def cell_power(self, scatterers: Scatterers, *, pose: Pose, position_m: FloatArray, owner: FloatArray) -> CellPower:
         """Return expected own and other power in the cells where objects at (N, 3) `position_m` [m] with (N,) `owner` stand."""
@@ -200,7 +290,8 @@ class Synthesizer:
         beams = np.clip(
             np.rint((angle_rad - self.setup.beam_angle_rad[0]) / self.setup.beam_step_rad), 0, len(self.setup.beam_angle_rad) - 1
         ).astype(np.int64)
-        spread = self._mean_reverberation(pose)[rows, beams] + self._leak[rows, facet] + self._noise_power
+        noise = self._noise_power * 10.0 ** (self._disturbance.noise_db / 10.0)
+        spread = self._mean_reverberation(pose)[rows, beams] + self._leak[rows, facet] + noise
         return CellPower(own=own, other=other + spread)
 
     def _mean_reverberation(self, pose: Pose) -> Float32Array:
@@ -211,16 +302,18 @@ class Synthesizer:
                 range_m=self.setup.range_m / self._range_scale,
                 directions=self.fan_axes(pose).directions(self.setup.beam_angle_rad),
                 depth_m=pose.z_m,
-                bottom_m=math.inf if self._bottom is None else self._bottom.depth_m + 0.4,
+                bottom_m=math.inf if self._ground is None else self._ground.bottom.depth_m + 0.4,
                 pulse_m=self._pulse_m,
                 wavelength_m=self._wavelength_m,
                 attenuation_db_m=self._attenuation_db_m,
                 suspension=self._floating,
                 wind=None if self._water.wind_m_s is None else reverberation.wind_effects(self._water.wind_m_s),
+                normal=self.fan_axes(pose).normal if self._acquisition.fan is Fan.FLAT else None,
             )
+            self._reverberation *= (self._beam_gain**2 * 10.0 ** (self._disturbance.source_db / 10.0)).astype(np.float32)
         return self._reverberation
 
-    def _shade(self, pose: Pose) -> Float32Array:
+    def _haze(self, pose: Pose) -> Float32Array:
         """Return the root of the mean reverberation, worked out once."""
         if self._root is None:
             self._root = np.sqrt(self._mean_reverberation(pose))

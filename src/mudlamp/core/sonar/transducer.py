@@ -25,7 +25,8 @@ class Profile:
     """A transducer. Levels are invented: no maker publishes them.
 
     `fan_rad` whole fan; `thickness_rad` full width across it (two-way, 3 dB down); `aperture_m` of one facet;
-    `noise_over_thermal_db` electronic noise above the thermal noise of the water.
+    `noise_over_thermal_db` electronic noise above the thermal noise of the water. Facets differ a little: `facet_gain_db` each,
+    `facet_bore_rad` how far each looks off its nominal direction; `seam_dip_db` is what a facet loses at its edge.
     """
 
     name: str
@@ -38,6 +39,9 @@ class Profile:
     band_hz: float
     pulse_s: float
     noise_over_thermal_db: float
+    facet_gain_db: tuple[float, ...]
+    facet_bore_rad: tuple[float, ...]
+    seam_dip_db: float
 
     @property
     def facet_rad(self) -> float:
@@ -49,8 +53,24 @@ class Profile:
         step = self.fan_rad / BEAMS
         return (np.arange(BEAMS, dtype=np.float64) + 0.5) * step - self.fan_rad / 2.0
 
+    def facet_rad_nominal(self) -> FloatArray:
+        """Return the (facet,) directions [rad] that the facets should look in, from the fan's center line."""
+        return (np.arange(self.facets, dtype=np.float64) - (self.facets - 1) / 2.0) * self.facet_rad
 
-def _profile(name: str, fan_deg: float, thickness_deg: float) -> Profile:
+    def facet_rad_true(self) -> FloatArray:
+        """Return the (facet,) directions [rad] that the facets do look in."""
+        return self.facet_rad_nominal() + np.array(self.facet_bore_rad)
+
+    def seam_gain(self, off_rad: FloatArray) -> FloatArray:
+        """Return the amplitude a facet hears with, off its middle by (N,) angles [rad]: 1, falling by `seam_dip_db` at its edge.
+
+        Source: invented, 16th power of the sine, so that the dip is narrow.
+        """
+        share = np.minimum(np.abs(np.sin(off_rad)) / math.sin(self.facet_rad / 2.0), 1.2)
+        return np.asarray(np.exp(share**16 * (-self.seam_dip_db * math.log(10.0) / 20.0)), dtype=np.float64)
+
+
+def _profile(name: str, fan_deg: float, thickness_deg: float, *, gain_db: float, bore_deg: float, seam_dip_db: float) -> Profile:
     return Profile(
         name=name,
         fan_rad=math.radians(fan_deg),
@@ -62,17 +82,25 @@ def _profile(name: str, fan_deg: float, thickness_deg: float) -> Profile:
         band_hz=20e3,
         pulse_s=50e-6,
         noise_over_thermal_db=10.0,
+        facet_gain_db=(gain_db, -0.5 * gain_db, -gain_db),
+        facet_bore_rad=(math.radians(bore_deg), 0.0, math.radians(-bore_deg)),
+        seam_dip_db=seam_dip_db,
     )
 
 
-PROFILES = {"demo": _profile("demo", 126.0, 18.0), "test": _profile("test", 135.0, 20.0)}
+# The test profile's facets are matched well, so that levels can be held against theory; the demo's seams can be seen.
+PROFILES = {
+    "demo": _profile("demo", 126.0, 18.0, gain_db=0.9, bore_deg=0.25, seam_dip_db=2.5),
+    "test": _profile("test", 135.0, 20.0, gain_db=0.1, bore_deg=0.03, seam_dip_db=1.0),
+}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Acquisition:
-    """The controls that shape the ping: Fan, aim, Tilt, Reach, Down to, Look-back, Sound speed.
+    """The controls that shape the ping: Fan, aim, Tilt, Reach, Down to, Look-back, Sound speed, Steady.
 
-    `tilt_rad` is from plumb toward the bow; `sound_speed_m_s` is what the sounder assumes.
+    `tilt_rad` is from plumb toward the bow; `sound_speed_m_s` is what the sounder assumes. `steady` levels the
+    fan by the boat's motion sensor.
     """
 
     fan: Fan
@@ -82,6 +110,7 @@ class Acquisition:
     tilt_rad: float
     aim_rad: float
     sound_speed_m_s: float
+    steady: bool = False
 
 
 def checked(acquisition: Acquisition) -> Acquisition:

@@ -1,0 +1,60 @@
+"""Kernels of the scene: the height field of the bottom, and its grid."""
+
+import math
+
+from numba import njit
+
+LEDGE, CHANNEL, HUMP = 0, 1, 2
+
+
+@njit(cache=True, nogil=True)
+def depth_at(px, py, depth_m, slope_east, slope_north, wave_amplitude, wave_east, wave_north, wave_phase, feature_kind, feature):
+    """Depth of the bottom: a plane, waves of relief, and features (x, y, east and north of the unit bearing, change, width)."""
+    depth = depth_m + slope_east * px + slope_north * py
+    for k in range(wave_amplitude.shape[0]):
+        depth += wave_amplitude[k] * math.sin(wave_east[k] * px + wave_north[k] * py + wave_phase[k])
+    for k in range(feature_kind.shape[0]):
+        dx = px - feature[k, 0]
+        dy = py - feature[k, 1]
+        along = (dx * feature[k, 2] + dy * feature[k, 3]) / feature[k, 5]
+        if feature_kind[k] == LEDGE:
+            depth += feature[k, 4] * 0.5 * (1.0 + math.tanh(along))
+        elif feature_kind[k] == CHANNEL:
+            depth += feature[k, 4] * math.exp(-along * along)
+        else:
+            depth += feature[k, 4] * math.exp(-(dx * dx + dy * dy) / (feature[k, 5] * feature[k, 5]))
+    return max(depth, 0.2)
+
+
+@njit(cache=True, nogil=True)
+def fill_grid(
+    west_m,
+    south_m,
+    step_m,
+    depth_m,
+    slope_east,
+    slope_north,
+    wave_amplitude,
+    wave_east,
+    wave_north,
+    wave_phase,
+    feature_kind,
+    feature,
+    patch_kind,
+    patch,
+    depth,
+    kind,
+):
+    """Write depth and kind of ground at the nodes of a (north, east) grid; patches are circles (x, y, radius) of another kind."""
+    for iy in range(depth.shape[0]):
+        py = south_m + iy * step_m
+        for ix in range(depth.shape[1]):
+            px = west_m + ix * step_m
+            depth[iy, ix] = depth_at(
+                px, py, depth_m, slope_east, slope_north, wave_amplitude, wave_east, wave_north, wave_phase, feature_kind, feature
+            )
+            for k in range(patch_kind.shape[0]):
+                dx = px - patch[k, 0]
+                dy = py - patch[k, 1]
+                if dx * dx + dy * dy < patch[k, 2] * patch[k, 2]:
+                    kind[iy, ix] = patch_kind[k]
