@@ -8,18 +8,37 @@ from numba import njit
 
 @njit(cache=True, nogil=True, fastmath=True)
 def integrate(levels, first, count, out):
-    """Mean level of `count` of the newest pings; `levels` is a ring (slot, beam, range_bin) whose newest slot is `first`."""
+    """Integrate the `count` newest pings (1, 2, 3 or 5) of a ring (slot, beam, range_bin) whose newest slot is `first`.
+
+    Two pings: their mean level. Three and five: the middle level, so that what stands in one ping alone (a spoke) is gone, and so is a
+    target that leaves its cell within half of the pings. The middle of five is found by pairwise minima and maxima.
+    """
     slots, beams, bins = levels.shape
-    share = np.float32(1.0 / count)
-    for b in range(beams):
-        row = out[b]
-        newest = levels[first, b]
-        for k in range(bins):
-            row[k] = newest[k] * share
-        for back in range(1, count):
-            older = levels[(first - back) % slots, b]
+    half = np.float32(0.5)
+    for i in range(beams):
+        row = out[i]
+        a = levels[first, i]
+        if count == 1:
             for k in range(bins):
-                row[k] += older[k] * share
+                row[k] = a[k]
+            continue
+        b = levels[(first - 1) % slots, i]
+        if count == 2:
+            for k in range(bins):
+                row[k] = half * (a[k] + b[k])
+            continue
+        c = levels[(first - 2) % slots, i]
+        if count < 5:
+            for k in range(bins):
+                row[k] = max(min(a[k], b[k]), min(max(a[k], b[k]), c[k]))
+            continue
+        d = levels[(first - 3) % slots, i]
+        e = levels[(first - 4) % slots, i]
+        for k in range(bins):
+            # Of four, neither the least nor the greatest can be the middle of five: the middle of the other two and the fifth is.
+            low = max(min(a[k], b[k]), min(c[k], d[k]))
+            high = min(max(a[k], b[k]), max(c[k], d[k]))
+            row[k] = max(min(low, high), min(max(low, high), e[k]))
 
 
 @njit(cache=True, nogil=True)
@@ -42,6 +61,55 @@ def range_maxima(level, out):
         row = level[b]
         for k in range(bins):
             out[k] = max(out[k], row[k])
+
+
+@njit(cache=True, nogil=True, fastmath=True)
+def predict_bounces(level, tvg_db, first_look_rad, beam_step_rad, first_m, bin_m, bottom_m, depth_m, strong_db, under_db, spread_m, limit):
+    """Write into `limit` (beam, range_bin) how strong an echo must be to stand where a bounce off the bottom is to be expected.
+
+    For each strong cell above the bottom, of range r1: the echo by the bottom seems to come from (r1 + r2) / 2 on the same beam or on
+    the image's, the echo by the bottom both ways from r2 on the image's (r2 to the image, 2 H - d under the transducer). For the bottom
+    itself: its second echo, with r2 to three depths. Anything weaker there than the source less `under_db` is not to be trusted.
+    """
+    beams, bins = level.shape
+    spread = int(spread_m / bin_m) + 1
+    for b in range(beams):
+        forward = math.sin(first_look_rad - b * beam_step_rad)
+        downward = math.cos(first_look_rad - b * beam_step_rad)
+        for k in range(bins):
+            r1 = first_m + k * bin_m
+            down = r1 * downward
+            if level[b, k] + tvg_db[k] < strong_db or down < 0.0 or down > bottom_m + 0.25:
+                continue
+            flat = r1 * forward
+            ground = down > bottom_m - 0.25
+            image = 2.0 * bottom_m - down if not ground else 3.0 * bottom_m + 2.0 * depth_m
+            r2 = math.sqrt(flat * flat + image * image)
+            if r2 - r1 < 3.0 * spread * bin_m:
+                continue
+            # The image's beam, by its look from plumb.
+            other = int(math.floor((first_look_rad - math.atan2(flat, image)) / beam_step_rad + 0.5))
+            for way in range(3):
+                beam = b if way == 0 else other
+                if beam < 0 or beam >= beams or (way == 2 and ground):
+                    continue
+                seems = r2 if way == 2 else 0.5 * (r1 + r2)
+                middle = int((seems - first_m) / bin_m + 0.5)
+                allowed = level[b, k] + tvg_db[k] - under_db
+                for j in range(max(middle - spread, 0), min(middle + spread + 1, bins)):
+                    limit[beam, j] = max(limit[beam, j], np.float32(allowed - tvg_db[j]))
+
+
+@njit(cache=True, nogil=True, fastmath=True)
+def cut_weaker(level, limit, gone_db):
+    """Set to `gone_db` each level that is under its limit."""
+    beams, bins = level.shape
+    for b in range(beams):
+        row = level[b]
+        edge = limit[b]
+        for k in range(bins):
+            if row[k] < edge[k]:
+                row[k] = gone_db
 
 
 @njit(cache=True, nogil=True, fastmath=True)

@@ -5,6 +5,7 @@ import numpy as np
 from mudlamp.core.arrays import ByteArray, Float32Array, FloatArray
 from mudlamp.core.ping import Ping, SonarSetup
 from mudlamp.core.receiver import _kernels
+from mudlamp.core.receiver.bounces import BounceFilter
 from mudlamp.core.receiver.setup import ReceiverSetup, checked_setup
 from mudlamp.core.units import FOOT_M
 
@@ -15,7 +16,10 @@ BLACK_DB = -67.0
 NEAR_CUT_FULL_M = 3.0 * FOOT_M
 NEAR_CUT_NONE_M = {0.0: 20.0 * FOOT_M, 6.0: 20.0 * FOOT_M, 12.0: 33.0 * FOOT_M, 18.0: 50.0 * FOOT_M}
 QUIETING_OVER_NOISE_DB = {1: 0.0, 2: 3.0, 3: 5.0, 5: 7.0}
-QUIETING_SETTLING_S = 20.0
+# The noise estimate starts this much too high and settles with this time constant: some 20 minutes until it is done (common practice).
+QUIETING_START_DB = 3.0
+QUIETING_SETTLING_S = 300.0
+QUIETING_FAST_S = 8.0
 MOST_PINGS = 5
 NEVER_DB = -1e6
 
@@ -37,7 +41,7 @@ def span_db(punch: float) -> float:
 
 
 def lag_s(quieting_pings: int, ping_interval_s: float) -> float:
-    """Return the group delay [s] of a mean over pings."""
+    """Return the delay [s] of the middle of so many pings."""
     return 0.5 * (quieting_pings - 1) * ping_interval_s
 
 
@@ -49,6 +53,9 @@ class Receiver:
 
     def __init__(self, setup: ReceiverSetup | None = None) -> None:
         self.setup = checked_setup(setup or ReceiverSetup())
+        self.settling_s = QUIETING_SETTLING_S
+        self._settled_share = 0.0
+        self._bounces = BounceFilter()
         self._sonar: SonarSetup | None = None
         self._filled = 0
         self._newest = -1
@@ -67,6 +74,12 @@ class Receiver:
         self._scratch = np.zeros(shape[0])
         self._tvg = tvg_db(sonar.range_m, sonar.absorption_db_m)
         self._filled, self._newest, self._noise_db = 0, -1, None
+        self._settled_share = 0.0
+
+    @property
+    def settled_pct(self) -> float:
+        """How far Quieting's noise estimate has settled [%]; 100 where Quieting is off."""
+        return 100.0 if self.setup.quieting_pings == 1 else 100.0 * self._settled_share
 
     def develop(self, ping: Ping) -> ByteArray:
         """Return the picture of a ping: brightness 0 to 255, a new (beam, range_bin) uint8 array."""
@@ -85,6 +98,8 @@ class Receiver:
         never = np.full(len(ping.setup.range_m), NEVER_DB)
         quiet = never if setup.quieting_pings == 1 else self._noise(ping.time_s) + QUIETING_OVER_NOISE_DB[setup.quieting_pings]
         cut = never if setup.ghost_cut_db == 0.0 else self._strongest() - setup.ghost_cut_db
+        if setup.ghost_cut_db != 0.0:
+            self._bounces.cut(self._level, ping, self._tvg, ghost_cut_db=setup.ghost_cut_db)
         picture = np.empty(self._level.shape, np.uint8)
         lift = self._tvg - near_cut_profile_db(ping.setup.range_m, setup.near_cut_db) + GAIN_DB_A_STEP * (setup.gain - GAIN_REFERENCE)
         span = span_db(setup.punch)
@@ -106,10 +121,11 @@ class Receiver:
         now = np.zeros(self._level.shape[1])
         _kernels.range_medians(self._level, 6, self._scratch, now)
         if self._noise_db is None:
-            self._noise_db = now
+            self._noise_db = now + QUIETING_START_DB
         else:
-            share = 1.0 - float(np.exp(-max(time_s - self._noise_s, 0.0) / QUIETING_SETTLING_S))
+            share = 1.0 - float(np.exp(-max(time_s - self._noise_s, 0.0) / self.settling_s))
             self._noise_db = self._noise_db + share * (now - self._noise_db)
+            self._settled_share += share * (1.0 - self._settled_share)
         self._noise_s = time_s
         return self._noise_db
 

@@ -24,6 +24,7 @@ SURROUND_M = 0.45
 SOLID_DB = -53.0
 PARTING_TS_DB = -33.0
 BLOWN_OUT = 250
+APERTURE_M = 0.10
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -41,6 +42,15 @@ class Readings:
     lag_ms: float
     parting_m: float
     erased: tuple[str, ...] | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LureMark:
+    """How the lure's mark stands out: difference in CIE L* to its surround, and its size in the water, across and along the beam [m]."""
+
+    contrast: float
+    across_m: float
+    along_m: float
 
 
 class ReadingsMeter:
@@ -61,6 +71,7 @@ class ReadingsMeter:
         self._shown: dict[str, list[bool]] = defaultdict(list)
         self._kind: dict[str, str] = {}
         self._knows_truth = False
+        self._lure_mark: list[tuple[float, float]] = []
 
     def forget(self) -> None:
         """Start afresh: the set-up changed."""
@@ -68,6 +79,7 @@ class ReadingsMeter:
         self._blown.clear()
         self._over.clear()
         self._shown.clear()
+        self._lure_mark.clear()
 
     def add(self, ping: Ping, picture: ByteArray, setup: ReceiverSetup, window: Window, truth: Sequence[TruthRow] | None) -> None:
         """Take in one picture of a ping; `truth` None where there is none."""
@@ -125,11 +137,23 @@ class ReadingsMeter:
         over = self._over[row.id]
         over.append((mark - ground) / 255.0 * span)
         shown = self._shown[row.id]
-        shown.append(abs(float(table[int(mark)] - table[int(ground)])) >= SHOWN_LIGHTNESS)
+        contrast = abs(float(table[int(mark)] - table[int(ground)]))
+        shown.append(contrast >= SHOWN_LIGHTNESS)
+        if row.kind == "lure":
+            self._lure_mark = [*self._lure_mark[-self._keep :], (contrast, row.range_m)]
         del over[: -self._keep], shown[: -self._keep]
 
-    def readings(self, setup: ReceiverSetup) -> Readings:
-        """Return the readings of the pictures gathered, all of which were made under `setup`."""
+    def lure_mark(self) -> LureMark | None:
+        """Return the lure's mark as the pictures had it, or None where no lure was to be seen."""
+        sonar = self._sonar
+        if not self._lure_mark or sonar is None:
+            return None
+        contrast, range_m = np.mean(self._lure_mark, axis=0)
+        width = 1.1247 * sonar.sound_speed_m_s / sonar.carrier_hz / APERTURE_M
+        return LureMark(contrast=float(contrast), across_m=float(range_m * width), along_m=max(2.0 * sonar.bin_m, MARK_M))
+
+    def readings(self, setup: ReceiverSetup, *, slower_s: float = 0.0) -> Readings:
+        """Return the readings of the pictures gathered, all of which were made under `setup`; `slower_s` is a slow processor's lag."""
         mean_over = {name: float(np.mean(values)) for name, values in self._over.items()}
         is_shown = {name: float(np.mean(values)) >= 0.5 for name, values in self._shown.items()}
         fish = [name for name in mean_over if self._kind[name] == "fish"]
@@ -142,7 +166,7 @@ class ReadingsMeter:
             fish_shown_pct=100.0 * sum(is_shown[name] for name in fish) / len(fish) if fish else None,
             clutter_fill_pct=float(np.mean(self._fill)) if self._fill else 0.0,
             blown_out_pct=float(np.mean(self._blown)) if self._blown else 0.0,
-            lag_ms=1000.0 * lag_s(setup.quieting_pings, self._interval_s),
+            lag_ms=1000.0 * (lag_s(setup.quieting_pings, self._interval_s) + slower_s),
             parting_m=parting_m(
                 setup,
                 range_m=middle,
