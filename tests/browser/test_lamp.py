@@ -16,7 +16,7 @@ def opened(page, site, path="/"):
 def ink_on_water(page):
     """How many dark pixels the picture has."""
     return page.evaluate(
-        """() => { const c = document.getElementById('side-picture'); const d = c.getContext('2d').getImageData(0, 0, c.width, c.height).data;
+        """() => { const c = document.querySelector('#side .pixels'); const d = c.getContext('2d').getImageData(0, 0, c.width, c.height).data;
         let n = 0; for (let i = 0; i < d.length; i += 4) if (d[i + 3] > 0 && d[i] < 150) n += 1; return n; }"""
     )
 

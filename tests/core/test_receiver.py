@@ -198,7 +198,9 @@ def test_the_cheapest_remedy_brings_back_what_is_erased(pear_pings):
     dark = ReceiverSetup(gain=42.0)
     lost = set(readings_under(dark, samples, WINDOW, settling_s=8.0).erased)
     assert lost
-    remedy = cheapest_remedy(dark, samples, WINDOW, settling_s=8.0)
+    verdict = cheapest_remedy(dark, samples, WINDOW, settling_s=8.0)
+    remedy = verdict.remedy
+    assert set(verdict.lost) == lost
     assert set(remedy.brings) <= lost
     mended = readings_under(with_control(dark, remedy.control, remedy.value), samples, WINDOW, settling_s=8.0)
     assert not set(remedy.brings) & set(mended.erased)
@@ -212,14 +214,14 @@ def test_the_cheapest_remedy_brings_back_what_is_erased(pear_pings):
             worse = max(other.clutter_fill_pct - before.clutter_fill_pct, 0) + 0.33 * max(other.blown_out_pct - before.blown_out_pct, 0)
             mine = max(mended.clutter_fill_pct - before.clutter_fill_pct, 0) + 0.33 * max(mended.blown_out_pct - before.blown_out_pct, 0)
             assert mine <= worse + 1e-6
-    assert cheapest_remedy(ReceiverSetup(gain=75.0), samples[:5], WINDOW, settling_s=8.0) is None
+    assert cheapest_remedy(ReceiverSetup(gain=75.0), samples[:5], WINDOW, settling_s=8.0).lost == ()
 
 
 def test_a_near_cut_that_hides_the_jig_is_its_own_remedy(pear_pings):
     samples = [(ping, rows) for ping, rows, _ in with_lure(pear_pings)[:10]]
     setup = ReceiverSetup(gain=66.0, near_cut_db=18.0)
     if "lure" in readings_under(setup, samples, WINDOW, settling_s=8.0).erased:
-        remedy = cheapest_remedy(setup, samples, WINDOW, settling_s=8.0)
+        remedy = cheapest_remedy(setup, samples, WINDOW, settling_s=8.0).remedy
         assert "lure" in remedy.brings
     price = present_price(setup, "near_cut_db", samples, WINDOW, settling_s=8.0)
     assert (price.value, price.instead) == (18.0, 0.0)

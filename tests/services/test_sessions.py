@@ -3,17 +3,28 @@ import datetime as dt
 import threading
 import time
 import uuid
+from dataclasses import replace
 
+import numpy as np
 import orjson
 import pytest
 
 from mudlamp.core.errors import DomainError, UnavailableError
-from mudlamp.services.controls import apply_acquisition, apply_receiver, edge_values
+from mudlamp.formats.recording import RecordingReader, RecordingWriter
+from mudlamp.formats.scene_file import load_scene, stock_text
+from mudlamp.heads.simulated import SimulatedHead
+from mudlamp.services.controls import acquisition_values, apply_acquisition, apply_receiver, receiver_values
 from mudlamp.services.frames import HEADER, MAGIC, Mailbox
+from mudlamp.services.minute import Minute
 from mudlamp.services.sessions import Sessions
 from mudlamp.services.settings import read_settings
 from mudlamp.services.warm import warm_up
+from mudlamp.services.waters import RecordedWater, SimulatedWater
 from mudlamp.store import log as store
+
+
+def pear_tree_water(seed):
+    return SimulatedWater(load_scene("pear-tree"), text=stock_text("pear-tree"), seed=seed, script_rest_s=600.0)
 
 
 class Viewer:
@@ -29,10 +40,9 @@ class Viewer:
     def read(self, until, seconds=20.0):
         deadline = time.monotonic() + seconds
         while time.monotonic() < deadline:
-            texts, frame = asyncio.run_coroutine_threadsafe(self.mailbox.fetch(), self.loop).result(seconds)
+            texts, frames = asyncio.run_coroutine_threadsafe(self.mailbox.fetch(), self.loop).result(seconds)
             self.texts += [orjson.loads(text) for text in texts]
-            if frame is not None:
-                self.frames.append(frame)
+            self.frames += frames
             if until(self):
                 return
         raise AssertionError("it did not come in time")
@@ -66,7 +76,7 @@ def viewer():
 
 
 def test_a_session_shows_pictures_and_answers_its_controls(sessions, viewer):
-    session = sessions.open(uuid.uuid4(), "pear-tree", angler_id=None, seed=1)
+    session = sessions.open(uuid.uuid4(), pear_tree_water, angler_id=None, seed=1)
     session.attach(viewer.mailbox)
     viewer.read(lambda v: len(v.frames) >= 3)
     magic, key, number, revision, _, beams, bins, _ = HEADER.unpack_from(viewer.frames[-1])
@@ -85,7 +95,7 @@ def test_a_session_shows_pictures_and_answers_its_controls(sessions, viewer):
 
 
 def test_a_bad_control_is_refused_by_name_and_changes_nothing(sessions, viewer):
-    session = sessions.open(uuid.uuid4(), "pear-tree", angler_id=None, seed=1)
+    session = sessions.open(uuid.uuid4(), pear_tree_water, angler_id=None, seed=1)
     session.attach(viewer.mailbox)
     for message in (
         {"type": "set", "values": {"gain": 500}},
@@ -104,7 +114,7 @@ def test_a_bad_control_is_refused_by_name_and_changes_nothing(sessions, viewer):
 
 
 def test_a_throw_takes_the_rod_from_the_script_and_is_logged(sessions, viewer, engine):
-    session = sessions.open(uuid.uuid4(), "pear-tree", angler_id=None, seed=1)
+    session = sessions.open(uuid.uuid4(), pear_tree_water, angler_id=None, seed=1)
     session.attach(viewer.mailbox)
     viewer.read(lambda v: bool(v.of("state")))
     assert viewer.of("state")[0]["scripted"]
@@ -123,17 +133,180 @@ def test_a_throw_takes_the_rod_from_the_script_and_is_logged(sessions, viewer, e
 
 def test_a_browser_finds_its_session_again_and_a_full_house_says_so(sessions):
     device = uuid.uuid4()
-    session = sessions.open(device, "pear-tree", angler_id=None)
-    assert sessions.open(device, "pear-tree", angler_id=None) is session
-    sessions.open(uuid.uuid4(), "pear-tree", angler_id=None)
+    session = sessions.open(device, pear_tree_water, angler_id=None)
+    assert sessions.open(device, pear_tree_water, angler_id=None) is session
+    sessions.open(uuid.uuid4(), pear_tree_water, angler_id=None)
     with pytest.raises(UnavailableError, match="2 sessions are running, and 2 is the most at once"):
-        sessions.open(uuid.uuid4(), "pear-tree", angler_id=None)
+        sessions.open(uuid.uuid4(), pear_tree_water, angler_id=None)
     sessions.end(session.id)
     assert sessions.find(session.id) is None
 
 
+def side_of(frame):
+    return HEADER.unpack_from(frame)[7]
+
+
+def number_of(frame):
+    return HEADER.unpack_from(frame)[2]
+
+
+def test_frozen_water_stands_still_takes_one_ping_and_shows_controls_at_once(sessions, viewer):
+    session = sessions.open(uuid.uuid4(), pear_tree_water, angler_id=None, seed=1)
+    session.attach(viewer.mailbox)
+    viewer.read(lambda v: len(v.frames) >= 4)
+    session.command({"type": "pace", "pace": "frozen"})
+    viewer.read(lambda v: v.of("state")[-1]["pace"] == "frozen")
+    time.sleep(0.3)
+    at = session._time_s
+    session.command({"type": "set", "seq": 3, "values": {"gain": 20}})
+    viewer.read(lambda v: HEADER.unpack_from(v.frames[-1])[3] == 1)
+    # The same ping under the new set-up: what it costs is told too.
+    assert session._time_s == at
+    number = number_of(viewer.frames[-1])
+    session.command({"type": "pace", "pace": "step"})
+    viewer.read(lambda v: number_of(v.frames[-1]) > number)
+    assert number_of(viewer.frames[-1]) == number + 1
+    session.command({"type": "pace", "pace": "run"})
+    viewer.read(lambda v: number_of(v.frames[-1]) > number + 3)
+
+
+def test_the_last_minute_plays_again_and_is_not_now(sessions, viewer):
+    session = sessions.open(uuid.uuid4(), pear_tree_water, angler_id=None, seed=1)
+    session.attach(viewer.mailbox)
+    viewer.read(lambda v: len(v.frames) >= 12)
+    session.command({"type": "pace", "pace": "replay"})
+    viewer.read(lambda v: len(v.of("place")) >= 3)
+    at, shares = session._time_s, [place["share"] for place in viewer.of("place")[:3]]
+    assert shares == sorted(shares)
+    viewer.frames.clear()
+    viewer.read(lambda v: len(v.frames) >= 3)
+    assert session._time_s == at
+    session.command({"type": "pace", "pace": "replay", "share": 1.0})
+    viewer.read(lambda v: v.of("place")[-1]["share"] < 0.9)
+    session.command({"type": "pace", "pace": "sideways"})
+    viewer.read(lambda v: any("pace is sideways: it must be one of" in one["message"] for one in v.of("refused")))
+
+
+def test_the_twin_shows_the_same_pings_under_two_set_ups_and_their_difference(sessions, viewer):
+    session = sessions.open(uuid.uuid4(), pear_tree_water, angler_id=None, seed=1)
+    session.attach(viewer.mailbox)
+    session.command({"type": "set", "side": "b", "seq": 1, "values": {"gain": 40}})
+    viewer.read(lambda v: bool(v.of("refused")))
+    assert "the twin picture is off" in viewer.of("refused")[-1]["message"]
+    session.command({"type": "twin", "do": "on"})
+    session.command({"type": "set", "side": "b", "seq": 2, "values": {"gain": 85}})
+    viewer.read(lambda v: any(state["panes"][1:] and state["panes"][1]["controls"]["gain"] == 85 for state in v.of("state")))
+    assert viewer.of("state")[-1]["panes"][0]["controls"]["gain"] == 65
+    viewer.frames.clear()
+    viewer.read(lambda v: {side_of(frame) for frame in v.frames} == {0, 1})
+    last = {side_of(frame): frame for frame in viewer.frames}
+    assert sum(last[1][HEADER.size :]) > sum(last[0][HEADER.size :])
+    viewer.read(
+        lambda v: v.of("readings") and any(row["title"] == "Clutter" and row["better"] == "a" for row in v.of("readings")[-1]["twin"])
+    )
+    session.command({"type": "twin", "do": "swap"})
+    viewer.read(lambda v: v.of("state")[-1]["panes"][0]["controls"]["gain"] == 85)
+    session.command({"type": "twin", "do": "copy", "side": "a"})
+    viewer.read(lambda v: v.of("state")[-1]["panes"][1]["controls"]["gain"] == 85)
+    session.command({"type": "twin", "do": "off"})
+    viewer.read(lambda v: len(v.of("state")[-1]["panes"]) == 1)
+
+
+def test_what_is_erased_gets_its_cheapest_remedy_and_controls_their_price(sessions, viewer):
+    session = sessions.open(uuid.uuid4(), pear_tree_water, angler_id=None, seed=1)
+    session.attach(viewer.mailbox)
+    session.command({"type": "set", "seq": 1, "values": {"gain": 30}})
+    viewer.read(lambda v: any(message["change"] for message in v.of("remedy")), seconds=40.0)
+    remedy = next(message for message in viewer.of("remedy") if message["change"])
+    assert "brings back" in remedy["words"]
+    assert remedy["change"]["control"] in ("gain", "punch")
+    session.command({"type": "price", "control": "gain"})
+    viewer.read(lambda v: bool(v.of("price")), seconds=30.0)
+    assert viewer.of("price")[0]["now"].startswith("Now, 30 against 24:")
+
+
+def test_auto_sets_gain_by_its_rule_says_why_and_yields_to_the_hand(sessions, viewer):
+    session = sessions.open(uuid.uuid4(), pear_tree_water, angler_id=None, seed=1)
+    session.attach(viewer.mailbox)
+    viewer.read(lambda v: len(v.frames) >= 4)
+    session.command({"type": "set", "seq": 1, "values": {"gain": 95}})
+    session.command({"type": "auto", "control": "gain", "on": True})
+    viewer.read(lambda v: v.of("state")[-1]["panes"][0]["controls"]["gain"] < 80)
+    pane = viewer.of("state")[-1]["panes"][0]
+    assert "just leaves them dark" in pane["why"]["gain"]
+    assert pane["auto"] == ["gain"]
+    session.command({"type": "set", "seq": 2, "values": {"gain": 50}})
+    viewer.read(lambda v: v.of("state")[-1]["panes"][0]["auto"] == [])
+
+
+def test_their_screen_is_judged_and_a_screen_that_cannot_be_is_refused(sessions, viewer):
+    session = sessions.open(uuid.uuid4(), pear_tree_water, angler_id=None, seed=1)
+    session.attach(viewer.mailbox)
+    session.command({"type": "screen", "diagonal_in": 9, "width_px": 800, "height_px": 480, "distance_in": 40})
+    viewer.read(lambda v: v.of("readings") and v.of("readings")[-1]["screen"]["across_px_ft"] < 20)
+    # 800 px over 42 ft across, 480 over 24 ft down (geometry).
+    assert viewer.of("readings")[-1]["screen"]["down_px_ft"] == pytest.approx(20.0, abs=0.2)
+    session.command({"type": "screen", "diagonal_in": 90, "width_px": 800, "height_px": 480, "distance_in": 40})
+    viewer.read(lambda v: bool(v.of("refused")))
+    assert "diagonal_m is 2.286 m: it must be 0.1 to 0.6 m" in viewer.of("refused")[-1]["message"]
+
+
+@pytest.fixture
+def recorded(tmp_path):
+    path = tmp_path / "short.nc"
+    head = SimulatedHead(load_scene("pear-tree"), seed=2)
+    first = head.listen(0.0)
+    with RecordingWriter(path, first.setup) as writer:
+        writer.write(first)
+        for number in range(1, 12):
+            writer.write(head.listen(number / 15.0))
+    return path
+
+
+def test_a_recording_plays_round_and_round_under_any_set_up_and_cannot_be_fished(sessions, viewer, recorded, engine):
+    session = sessions.open(uuid.uuid4(), lambda _: RecordedWater(RecordingReader(recorded), title="short"), angler_id=None)
+    session.attach(viewer.mailbox)
+    # Twelve pings are a fifth of what is waited for.
+    viewer.read(lambda v: len(v.frames) >= 30 and number_of(v.frames[-1]) >= 25)
+    state = viewer.of("state")[-1]
+    assert (state["source"], state["fan"], state["scripted"]) == ("recorded", "ahead", False)
+    # Down to was found from its first pings: 20 ft of water and a margin.
+    assert state["controls"]["down_to_ft"] == pytest.approx(24, abs=2.5)
+    for message, reason in (
+        ({"type": "throw", "ahead_m": 5}, "there is no rod in it"),
+        ({"type": "set", "values": {"fan": "flat"}}, "fan cannot be changed: this is a recording"),
+        ({"type": "set", "values": {"reach_ft": 60}}, "reach_ft is 60 ft: it must be at most 40 ft"),
+    ):
+        session.command(message)
+        viewer.read(lambda v, reason=reason: any(reason in one["message"] for one in v.of("refused")))
+    session.command({"type": "set", "seq": 9, "values": {"reach_ft": 25, "gain": 80}})
+    viewer.read(lambda v: v.of("state")[-1]["window"]["reach_m"] < 8.0)
+    viewer.read(lambda v: v.of("readings") and v.of("readings")[-1]["erased"] == "needs simulated water")
+    assert any(row["figure"].startswith("estimated") for row in viewer.of("readings")[-1]["readings"])
+    sessions.end(session.id)
+    assert store.session_detail(engine, session.id, with_demo=False).summary.source == "recorded"
+
+
+def test_the_minute_keeps_levels_to_a_quarter_decibel_and_only_the_newest(pear_tree):
+    head, minute = SimulatedHead(pear_tree, seed=3), Minute(most=5)
+    pings = [head.listen(number / 15.0) for number in range(8)]
+    for ping in pings:
+        minute.keep(ping, f"beside {ping.number}")
+    assert len(minute) == 5
+    assert [minute.ping(at).number for at in range(5)] == [3, 4, 5, 6, 7]
+    assert minute.beside(0) == "beside 3"
+    inside = (pings[5].echo_level_db > -149.0) & (pings[5].echo_level_db < -24.0)
+    np.testing.assert_allclose(minute.ping(2).echo_level_db[inside], pings[5].echo_level_db[inside], atol=0.26)
+    copy = minute.stretch()
+    minute.keep(head.listen(1.0), "")
+    assert [ping.number for ping in copy] == [3, 4, 5, 6, 7]
+    head.set_acquisition(replace(head.acquisition, reach_m=9.0))
+    minute.keep(head.listen(1.1), "")
+    assert len(minute.stretch()) == 1
+
+
 def test_without_a_viewer_the_water_stands_still(sessions, viewer):
-    session = sessions.open(uuid.uuid4(), "pear-tree", angler_id=None, seed=1)
+    session = sessions.open(uuid.uuid4(), pear_tree_water, angler_id=None, seed=1)
     session.attach(viewer.mailbox)
     viewer.read(lambda v: len(v.frames) >= 3)
     session.detach(viewer.mailbox)
@@ -161,7 +334,8 @@ def test_controls_turn_edge_units_into_the_cores_and_back(pear_tree):
 
     acquisition = apply_acquisition(first_acquisition(pear_tree), {"reach_ft": "30", "fan": "flat"}, pear_tree)
     assert acquisition.reach_m == pytest.approx(9.144)
-    values = edge_values(acquisition, apply_receiver(ReceiverSetup(), {"quieting_pings": "3", "ink": "chalk"}))
+    setup = apply_receiver(ReceiverSetup(), {"quieting_pings": "3", "ink": "chalk"})
+    values = {**acquisition_values(acquisition), **receiver_values(setup)}
     assert (values["reach_ft"], values["fan"], values["tilt_deg"], values["quieting_pings"], values["ink"]) == (
         30.0,
         "flat",

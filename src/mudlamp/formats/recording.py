@@ -1,5 +1,6 @@
 """Recordings: netCDF-4 files of pings. Names follow the published convention for sonar netCDF files where it has one (docs/recordings.md)."""
 
+import threading
 from collections.abc import Iterator
 from pathlib import Path
 from types import TracebackType
@@ -13,6 +14,8 @@ from mudlamp.core.ping import Fan, Ping, Pose, SonarSetup
 
 LEVEL_STEP_DB = 0.01
 MOST_BEAMS, MOST_BINS, MOST_PINGS = 1024, 4096, 200_000
+# The library under netCDF is not made for several threads at once.
+ONE_AT_A_TIME = threading.RLock()
 POSE_FIELDS = ("x_m", "y_m", "z_m", "heading_rad", "pitch_rad", "roll_rad", "tilt_rad")
 ATTRIBUTES = ("carrier_hz", "pulse_s", "source_level_db", "absorption_db_m", "sound_speed_m_s", "thickness_rad")
 
@@ -24,7 +27,11 @@ class RecordingWriter:
         self._path = path
         self._part = path.with_name(path.name + ".part")
         self._count = 0
-        self._file = netCDF4.Dataset(self._part, "w", format="NETCDF4")
+        with ONE_AT_A_TIME:
+            self._file = netCDF4.Dataset(self._part, "w", format="NETCDF4")
+            self._lay_out(setup, compress)
+
+    def _lay_out(self, setup: SonarSetup, compress: bool) -> None:
         file = self._file
         file.createDimension("ping", None)
         file.createDimension("beam", len(setup.beam_angle_rad))
@@ -51,17 +58,20 @@ class RecordingWriter:
     def write(self, ping: Ping) -> None:
         """Append one ping."""
         at, file = self._count, self._file
-        file["ping_time_s"][at] = ping.time_s
-        for name in POSE_FIELDS:
-            file[name][at] = getattr(ping.pose, name)
-        file["echo_level_db"][at] = np.clip(np.rint(ping.echo_level_db / LEVEL_STEP_DB), -32767, 32767).astype(np.int16)
+        levels = np.clip(np.rint(ping.echo_level_db / LEVEL_STEP_DB), -32767, 32767).astype(np.int16)
+        with ONE_AT_A_TIME:
+            file["ping_time_s"][at] = ping.time_s
+            for name in POSE_FIELDS:
+                file[name][at] = getattr(ping.pose, name)
+            file["echo_level_db"][at] = levels
         self._count += 1
 
     def __enter__(self) -> "RecordingWriter":
         return self
 
     def __exit__(self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None) -> None:
-        self._file.close()
+        with ONE_AT_A_TIME:
+            self._file.close()
         if kind is None:
             self._part.replace(self._path)
         else:
@@ -73,17 +83,23 @@ class RecordingReader:
 
     def __init__(self, path: Path) -> None:
         self._path = path
-        try:
-            self._file = netCDF4.Dataset(path, "r")
-        except OSError as error:
-            raise RecordingError(
-                f"recording {path} cannot be opened ({error.strerror or 'not netCDF'}): it must be a netCDF-4 recording"
-            ) from None
-        try:
-            self.setup = self._read_setup()
-        except RecordingError:
-            self._file.close()
-            raise
+        with ONE_AT_A_TIME:
+            try:
+                self._file = netCDF4.Dataset(path, "r")
+            except OSError as error:
+                raise RecordingError(
+                    f"recording {path} cannot be opened ({error.strerror or 'not netCDF'}): it must be a netCDF-4 recording"
+                ) from None
+            try:
+                self.setup = self._read_setup()
+                self._times, self._poses = self._read_poses()
+            except RecordingError:
+                self._file.close()
+                raise
+
+    def _read_poses(self) -> tuple[FloatArray, dict[str, FloatArray]]:
+        times = np.asarray(self._file["ping_time_s"][:], dtype=np.float64)
+        return times, {name: np.asarray(self._file[name][:], dtype=np.float64) for name in POSE_FIELDS}
 
     def _read_setup(self) -> SonarSetup:
         file = self._file
@@ -135,27 +151,40 @@ class RecordingReader:
         return value
 
     def __len__(self) -> int:
-        return int(self._file.dimensions["ping"].size)
+        return len(self._times)
 
-    def __iter__(self) -> Iterator[Ping]:
-        times = np.asarray(self._file["ping_time_s"][:], dtype=np.float64)
-        poses = {name: np.asarray(self._file[name][:], dtype=np.float64) for name in POSE_FIELDS}
-        for number, time_s in enumerate(times):
-            values = {name: float(column[number]) for name, column in poses.items()}
-            if not all(np.isfinite((time_s, *values.values()))):
-                raise RecordingError(f"recording {self._path}: time or pose of ping {number} is not a number: it must be finite")
+    @property
+    def seconds(self) -> float:
+        """How long it runs from its first ping to its last [s]."""
+        return float(self._times[-1] - self._times[0])
+
+    def time_s(self, number: int) -> float:
+        """Return the time of a ping [s]."""
+        return float(self._times[number])
+
+    def ping(self, number: int) -> Ping:
+        """Return a ping by its number, 0 the first; raise RecordingError where the file is broken there."""
+        time_s = float(self._times[number])
+        values = {name: float(column[number]) for name, column in self._poses.items()}
+        if not all(np.isfinite((time_s, *values.values()))):
+            raise RecordingError(f"recording {self._path}: time or pose of ping {number} is not a number: it must be finite")
+        with ONE_AT_A_TIME:
             try:
                 level = np.ma.filled(self._file["echo_level_db"][number], -300.0)
             except (OSError, RuntimeError) as error:
                 raise RecordingError(f"recording {self._path}: ping {number} cannot be read ({error}): the file is broken") from None
-            yield Ping(
-                number=number,
-                time_s=float(time_s),
-                pose=Pose(**values),
-                setup=self.setup,
-                echo_level_db=np.ascontiguousarray(level, dtype=np.float32),
-            )
+        return Ping(
+            number=number,
+            time_s=time_s,
+            pose=Pose(**values),
+            setup=self.setup,
+            echo_level_db=np.ascontiguousarray(level, dtype=np.float32),
+        )
+
+    def __iter__(self) -> Iterator[Ping]:
+        return (self.ping(number) for number in range(len(self)))
 
     def close(self) -> None:
         """Close the file."""
-        self._file.close()
+        with ONE_AT_A_TIME:
+            self._file.close()

@@ -88,15 +88,20 @@ def number(control: Control, value: object) -> float:
     return control.to_core(parsed)
 
 
-def apply_acquisition(acquisition: Acquisition, values: Mapping[str, Any], scene: Scene) -> Acquisition:
+def apply_acquisition(acquisition: Acquisition, values: Mapping[str, Any], scene: Scene, *, steady: bool = False) -> Acquisition:
     """Return `acquisition` with edge values set; a new Fan brings its usual tilt unless a tilt is given too.
 
-    Raises DomainError for an unknown key or a value out of range.
+    `steady` allows the motion leveling to be switched (1 or 0). Raises DomainError for an unknown key or a value out of range.
     """
+    others = ("fan", "steady") if steady else ("fan",)
     for name in values:
-        if name != "fan" and name not in ACQUISITION:
-            raise DomainError(f"{name} is not a control of the transducer: it must be one of fan, {', '.join(ACQUISITION)}")
-    changed: dict[str, Any] = {ACQUISITION[name].core: number(ACQUISITION[name], value) for name, value in values.items() if name != "fan"}
+        if name not in others and name not in ACQUISITION:
+            raise DomainError(f"{name} is not a control of the transducer: it must be one of {', '.join((*others, *ACQUISITION))}")
+    changed: dict[str, Any] = {
+        ACQUISITION[name].core: number(ACQUISITION[name], value) for name, value in values.items() if name in ACQUISITION
+    }
+    if "steady" in values:
+        changed["steady"] = bool(require_choice("steady", str(values["steady"]), ["0", "1"]) == "1")
     if "fan" in values:
         require_choice("fan", str(values["fan"]), [fan.value for fan in Fan])
         fan = Fan(values["fan"])
@@ -130,16 +135,30 @@ def window_of(acquisition: Acquisition) -> Window:
     return Window(down_to_m=acquisition.down_to_m, reach_m=acquisition.reach_m, look_back_m=acquisition.look_back_m)
 
 
-def edge_values(acquisition: Acquisition, setup: ReceiverSetup) -> dict[str, Any]:
-    """Return all controls in the edge's names and units."""
+def window_values(window: Window) -> dict[str, Any]:
+    """Return the window in the edge's names and units."""
+    return {
+        "reach_ft": round(feet(window.reach_m), 1),
+        "down_to_ft": round(feet(window.down_to_m), 1),
+        "look_back_ft": round(feet(window.look_back_m), 1),
+    }
+
+
+def acquisition_values(acquisition: Acquisition) -> dict[str, Any]:
+    """Return the transducer's controls in the edge's names and units."""
     return {
         "fan": acquisition.fan.value,
-        "reach_ft": round(feet(acquisition.reach_m), 1),
-        "down_to_ft": round(feet(acquisition.down_to_m), 1),
-        "look_back_ft": round(feet(acquisition.look_back_m), 1),
+        **window_values(window_of(acquisition)),
         "tilt_deg": round(math.degrees(acquisition.tilt_rad), 1),
         "aim_deg": round(math.degrees(acquisition.aim_rad), 1),
         "sound_speed_ft_s": round(acquisition.sound_speed_m_s / FOOT_M),
+        "steady": int(acquisition.steady),
+    }
+
+
+def receiver_values(setup: ReceiverSetup) -> dict[str, Any]:
+    """Return the receiver's controls in the edge's names and units."""
+    return {
         "gain": round(setup.gain, 1),
         "near_cut_db": setup.near_cut_db,
         "quieting_pings": setup.quieting_pings,

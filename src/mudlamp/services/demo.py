@@ -17,7 +17,7 @@ from mudlamp.core.scene.model import Scene
 from mudlamp.core.scene.world import Shot, World, first_acquisition
 from mudlamp.core.units import OUNCE_KG
 from mudlamp.formats.scene_file import load_scene
-from mudlamp.services.controls import edge_values
+from mudlamp.services.controls import acquisition_values, receiver_values
 from mudlamp.store import log as store
 from mudlamp.store.models import AnglerRow, Base, ReactionRow, SessionRow, SetupChangeRow, ShotRow, TripRow
 
@@ -107,7 +107,12 @@ def trip_rows(trip: Trip) -> Iterator[Row]:
     ):
         yield (
             SetupChangeRow,
-            {"id": _key(trip, "setup", at), "session_id": session, "session_s": at, "values": edge_values(first_acquisition(scene), setup)},
+            {
+                "id": _key(trip, "setup", at),
+                "session_id": session,
+                "session_s": at,
+                "values": {**acquisition_values(first_acquisition(scene)), **receiver_values(setup)},
+            },
         )
     for shot in shots:
         yield ShotRow, _shot_values(trip, session, scene, shot)

@@ -1,5 +1,6 @@
 """Readings of a recording under a set-up, and its picture."""
 
+import io
 from collections import defaultdict
 from collections.abc import Mapping
 from pathlib import Path
@@ -18,6 +19,7 @@ from mudlamp.core.scene.truth import TruthRow
 from mudlamp.formats.recording import RecordingReader
 from mudlamp.formats.truth_file import read_truth
 from mudlamp.services.controls import apply_receiver, apply_window
+from mudlamp.services.pane import Pane
 
 WINDOW_KEYS = ("reach_ft", "down_to_ft", "look_back_ft")
 PICTURE_WIDTH = 1000
@@ -65,6 +67,26 @@ def write_picture(path: Path, ping: Ping, picture: ByteArray, setup: ReceiverSet
 
     if not path.absolute().parent.is_dir():
         raise DomainError(f"png {path} cannot be written: its folder must exist")
+    try:
+        Image.fromarray(true_shape(ping, picture, setup, window)).save(path)
+    except OSError as error:
+        path.unlink(missing_ok=True)
+        raise DomainError(f"png {path} cannot be written ({error.strerror}): it must be in a writable folder") from None
+
+
+def picture_bytes(ping: Ping, pane: Pane, window: Window) -> bytes:
+    """Return a pane's picture of a ping as the bytes of a PNG, in its true shape; raise DomainError before the first picture."""
+    from PIL import Image
+
+    if pane.picture is None:
+        raise DomainError("picture is not there yet: it must be shown first")
+    out = io.BytesIO()
+    Image.fromarray(true_shape(ping, pane.picture, pane.setup, window)).save(out, format="PNG")
+    return out.getvalue()
+
+
+def true_shape(ping: Ping, picture: ByteArray, setup: ReceiverSetup, window: Window) -> ByteArray:
+    """Return a picture (beam, range_bin) mapped to its true shape as colors (down, across, 3)."""
     scale = PICTURE_WIDTH / (window.reach_m + window.look_back_m)
     height = max(1, round(scale * (2.0 * window.reach_m if ping.setup.fan is Fan.FLAT else window.down_to_m)))
     ahead = (np.arange(PICTURE_WIDTH) + 0.5) / scale - window.look_back_m
@@ -76,8 +98,4 @@ def write_picture(path: Path, ping: Ping, picture: ByteArray, setup: ReceiverSet
     cell = np.rint((range_m - ping.setup.range_m[0]) / ping.setup.bin_m).astype(np.int64)
     inside = (beam >= 0) & (beam < picture.shape[0]) & (cell >= 0) & (cell < picture.shape[1]) & (range_m <= window.reach_m)
     values = np.where(inside, picture[np.clip(beam, 0, picture.shape[0] - 1), np.clip(cell, 0, picture.shape[1] - 1)], 0)
-    try:
-        Image.fromarray(INKS[setup.ink].table[values]).save(path)
-    except OSError as error:
-        path.unlink(missing_ok=True)
-        raise DomainError(f"png {path} cannot be written ({error.strerror}): it must be in a writable folder") from None
+    return INKS[setup.ink].table[values]

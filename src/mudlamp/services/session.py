@@ -1,42 +1,57 @@
-"""A session: head, receiver, tracker and listeners in one thread, off the event loop."""
+"""A session: water, panes, tracker and listeners in one thread, off the event loop."""
 
 import datetime as dt
-import math
 import queue
 import threading
 import time
 import uuid
+from collections import deque
 from collections.abc import Callable, Mapping
-from dataclasses import asdict, dataclass, field
+from dataclasses import asdict, dataclass, field, replace
+from enum import StrEnum
 from typing import Any
 
 import structlog
 
-from mudlamp.core.errors import DomainError, MudLampError
+from mudlamp.core.errors import DomainError, MudLampError, require_choice
 from mudlamp.core.ping import Ping
-from mudlamp.core.receiver.chain import Receiver
-from mudlamp.core.receiver.inks import INKS
-from mudlamp.core.receiver.readings import ReadingsMeter
+from mudlamp.core.receiver.auto import AUTO_CONTROLS, auto_down_to, auto_gain
+from mudlamp.core.receiver.screen import Screen, checked_screen, scales
 from mudlamp.core.receiver.setup import ReceiverSetup
-from mudlamp.core.scene.model import Scene
+from mudlamp.core.receiver.trial import Remedy, Sample
 from mudlamp.core.scene.truth import TruthRow
-from mudlamp.core.scene.world import Shot
-from mudlamp.core.tracking.detect import PlaneGeometry
 from mudlamp.core.tracking.reacting import ReactionWatch, Reported
-from mudlamp.core.tracking.track import Kind
 from mudlamp.core.tracking.tracker import Tracker, TrackView
-from mudlamp.core.units import feet
-from mudlamp.heads.simulated import SimulatedHead
-from mudlamp.services import frames, wording
-from mudlamp.services.controls import ACQUISITION, apply_acquisition, apply_receiver, edge_values, window_of
+from mudlamp.core.units import INCH_M, feet
+from mudlamp.services import frames, telling, wording
+from mudlamp.services.controls import ACQUISITION, RECEIVER, apply_receiver, receiver_values
 from mudlamp.services.frames import Mailbox
+from mudlamp.services.minute import SECONDS, Minute
+from mudlamp.services.pane import Pane
+from mudlamp.services.session_log import SessionLog
+from mudlamp.services.trials import Question, Trials
+from mudlamp.services.waters import HANDS, Water
 from mudlamp.services.writer import Writer
 
 TRUTH_EVERY = 4
 READINGS_EVERY = 10
+REMEDY_EVERY = 60
+AUTO_EVERY = 40
+SAMPLES = 9
 SLOWEST_HZ = 12.0
-THINNED_S = 0.25
+SLOW_MOTION = 4
+FROZEN_POLL_S = 0.02
 FIRST_SETUP = ReceiverSetup()
+TRANSDUCER = ("fan", "steady", *ACQUISITION)
+
+
+class Pace(StrEnum):
+    """How a session's time goes."""
+
+    RUN = "run"
+    SLOW = "slow"
+    FROZEN = "frozen"
+    REPLAY = "replay"
 
 
 @dataclass(slots=True, kw_only=True)
@@ -52,49 +67,36 @@ class StageTimes:
         self.mean_ms[stage] = before + 0.05 * (seconds * 1000.0 - before)
 
 
-@dataclass(slots=True, kw_only=True)
-class _Path:
-    """A track's thinned path for the log: flat (time, ahead, down)."""
-
-    view: TrackView
-    first_s: float
-    last_s: float
-    points: list[float] = field(default_factory=list)
-
-
 class LampSession:
-    """A simulated water that lives while somebody looks. Commands come from any thread; pictures go to mailboxes."""
+    """A water that pings while somebody looks. Commands come from any thread; pictures go to mailboxes."""
 
     def __init__(
         self,
         *,
         session_id: uuid.UUID,
         device: uuid.UUID,
-        scene: Scene,
-        seed: int,
+        water: Water,
+        seed: int | None,
         writer: Writer,
         angler_id: uuid.UUID | None,
         ping_hz: float,
         idle_end_s: float,
-        script_rest_s: float,
         now: Callable[[], dt.datetime],
     ) -> None:
         self.id = session_id
         self.device = device
-        self.scene = scene
+        self.water = water
         self.stages = StageTimes()
         self.ended = False
         self.writer = writer
         self._seed = seed
         self._ping_hz = ping_hz
         self._idle_end_s = idle_end_s
-        self._script_rest_s = script_rest_s
         self._now = now
-        self._head = SimulatedHead(scene, seed=seed)
-        self._receiver = Receiver(FIRST_SETUP)
-        self._meter = ReadingsMeter()
+        self._panes = [Pane(FIRST_SETUP)]
         self._tracker = Tracker()
         self._watch = ReactionWatch()
+        self._trials = Trials()
         self._commands: queue.SimpleQueue[Mapping[str, Any]] = queue.SimpleQueue()
         self._mailboxes: list[Mailbox] = []
         self._lock = threading.Lock()
@@ -102,28 +104,21 @@ class LampSession:
         self._stop = threading.Event()
         self._revision = 0
         self._time_s = 0.0
-        self._shot_keys: dict[int, uuid.UUID] = {}
-        self._shot_demo: dict[int, bool] = {}
-        self._shots_told: list[Shot] = []
-        self._paths: dict[int, _Path] = {}
-        self._truth: list[TruthRow] = []
-        self._counts = (0, 0)
+        self._pace = Pace.RUN
+        self._at = 0
+        self._step = False
+        self._fast = False
+        self._screen = Screen()
+        self._minute = Minute(most=round(SECONDS * ping_hz))
+        self._samples: deque[Sample] = deque(maxlen=SAMPLES)
+        self._ping: Ping | None = None
+        self._truth: list[TruthRow] | None = None
+        self._erased: tuple[str, ...] = ()
+        self._estimate = wording.Estimate(sure=0, followed=0, lure=False)
+        self._late: deque[tuple[float, list[bytes]]] = deque()
         self._log = structlog.get_logger().bind(session=str(session_id))
-        started = now()
-        self._started = started
-        writer.session(
-            id=session_id,
-            source="simulated",
-            trip_id=None,
-            angler_id=angler_id,
-            device=device,
-            scene=scene.name,
-            title=scene.title,
-            seed=seed,
-            state="running",
-            started_at=started,
-            ended_at=None,
-        )
+        self._record = SessionLog(session_id=session_id, water=water, writer=writer, started=now())
+        self._record.session(device=device, angler_id=angler_id, seed=seed, state="running", ended_at=None)
         self._note_setup()
         self._thread = threading.Thread(target=self._run, name=f"session-{session_id}", daemon=True)
         self._thread.start()
@@ -163,6 +158,15 @@ class LampSession:
         self._attended.set()
         self._thread.join(5.0)
 
+    def last_minute(self) -> Minute:
+        """Return a copy of the newest pings that can be kept as one recording."""
+        with self._lock:
+            return self._minute.stretch()
+
+    def picture(self) -> tuple[Ping, Pane] | None:
+        """Return the ping shown last and the pane that shows it, or None before the first."""
+        return None if self._ping is None or self._panes[0].picture is None else (self._ping, self._panes[0])
+
     # The thread.
 
     def _run(self) -> None:
@@ -183,7 +187,12 @@ class LampSession:
                     return
                 due = time.monotonic()
                 continue
-            interval = 1.0 / self._ping_hz
+            if self._pace is Pace.FROZEN and not self._step:
+                self._stop.wait(FROZEN_POLL_S)
+                self._obey()
+                due = time.monotonic()
+                continue
+            interval = (SLOW_MOTION if self._pace is Pace.SLOW else 1) / self._ping_hz
             wait = due - time.monotonic()
             if wait > 0:
                 time.sleep(wait)
@@ -192,39 +201,86 @@ class LampSession:
                 self.stages.late += 1
                 interval = min(interval - wait, 1.0 / SLOWEST_HZ)
                 due = time.monotonic()
-            due += 1.0 / self._ping_hz
-            self._one_ping(interval)
+            due += interval
+            self._obey()
+            if self._pace is Pace.REPLAY:
+                self._replay()
+            else:
+                self._one_ping(min(interval, 1.0 / SLOWEST_HZ) if self._pace is Pace.RUN else 1.0 / self._ping_hz)
 
     def _one_ping(self, interval_s: float) -> None:
-        self._obey()
+        self._step = False
         self._time_s += interval_s
-        if self._head.world.scripted and self._time_s > self._script_rest_s:
-            self._head.world.scripted = False
         started = time.perf_counter()
-        ping = self._head.listen(self._time_s)
+        ping = self.water.listen(self._time_s)
+        if ping is None:
+            return
+        self._ping = ping
         simulated = time.perf_counter()
-        picture = self._receiver.develop(ping)
+        for pane in self._panes:
+            pane.develop(ping)
         received = time.perf_counter()
         tracks = self._tracker.update(ping)
         reported = self._watch.update(self._tracker, ping)
         tracked = time.perf_counter()
-        if ping.number % TRUTH_EVERY == 0:
-            self._truth = self._head.rows()
-            self._meter.add(ping, picture, self._receiver.setup, window_of(self._head.acquisition), self._truth)
+        self._measure(ping)
         read = time.perf_counter()
         self._tell(ping, tracks, reported)
-        self._note_shots()
-        self._note_tracks(tracks)
-        data = frames.frame(self.id, ping, self._revision, picture)
-        with self._lock:
-            for mailbox in self._mailboxes:
-                mailbox.put_frame(data)
+        self._send_pictures(ping)
         for stage, seconds in zip(
             ("simulate", "receive", "track", "readings", "tell"),
             (simulated - started, received - simulated, tracked - received, read - tracked, time.perf_counter() - read),
             strict=True,
         ):
             self.stages.note(stage, seconds)
+
+    def _measure(self, ping: Ping) -> None:
+        """Take readings of every fourth ping, one pane after the other, so that no ping bears the cost of two."""
+        truth = None
+        if ping.number % TRUTH_EVERY == 0:
+            self._truth = truth = self.water.rows()
+            self._panes[0].measure(ping, self.water.window, truth)
+        elif len(self._panes) > 1 and ping.number % TRUTH_EVERY == 2:
+            self._panes[1].measure(ping, self.water.window, self.water.rows())
+        self._samples.append((ping, truth))
+        if ping.number % REMEDY_EVERY == 0:
+            self._seek_remedy()
+        if ping.number % AUTO_EVERY == 0:
+            for at, pane in enumerate(self._panes):
+                for control in sorted(pane.auto):
+                    self._auto(at, control)
+
+    def _replay(self) -> None:
+        """Show the next ping of the last minute, from its oldest on, round and round."""
+        if not len(self._minute):
+            self._pace = Pace.FROZEN
+            return
+        self._at %= len(self._minute)
+        ping = self._ping = self._minute.ping(self._at)
+        for pane in self._panes:
+            pane.develop(ping)
+        beside = self._minute.beside(self._at)
+        share = self._at / max(len(self._minute) - 1, 1)
+        self._at += 1
+        with self._lock:
+            for mailbox in self._mailboxes:
+                mailbox.put_latest("tracks", beside)
+                mailbox.put_latest("place", frames.text("place", {"share": round(share, 3), "seconds": round(self._minute.seconds, 1)}))
+        self._send_pictures(ping)
+
+    def _send_pictures(self, ping: Ping) -> None:
+        """Give each pane's picture to the viewers; a slow processor shows it later."""
+        data = [
+            frames.frame(self.id, ping, self._revision, pane.picture, side=side)
+            for side, pane in enumerate(self._panes)
+            if pane.picture is not None
+        ]
+        self._late.append((time.monotonic() + self.water.processor_lag_s, data))
+        with self._lock:
+            while self._late and self._late[0][0] <= time.monotonic():
+                for side, one in enumerate(self._late.popleft()[1]):
+                    for mailbox in self._mailboxes:
+                        mailbox.put_frame(one, side)
 
     def _broadcast(self, message: str) -> None:
         with self._lock:
@@ -235,7 +291,7 @@ class LampSession:
 
     def _obey(self) -> None:
         """Carry out what was asked since the last ping; of several changes of one control only the last counts."""
-        wanted: dict[str, Any] = {}
+        wanted: dict[int, dict[str, Any]] = {}
         acknowledged: list[int] = []
         while True:
             try:
@@ -244,178 +300,224 @@ class LampSession:
                 break
             try:
                 if message.get("type") == "set":
-                    wanted.update(_mapping(message.get("values")))
+                    wanted.setdefault(self._side_of(message), {}).update(_mapping(message.get("values")))
                     acknowledged.append(int(message.get("seq", 0)))
-                else:
-                    self._hand(message)
+                    continue
+                # What was set before another command comes before it.
+                self._set_all(wanted, acknowledged)
+                self._do(message)
             except (MudLampError, KeyError, TypeError, ValueError) as error:
                 self._broadcast(frames.text("refused", {"message": _plain(error)}))
-        if wanted:
-            self._set(wanted, acknowledged)
+        self._set_all(wanted, acknowledged)
 
-    def _set(self, values: Mapping[str, Any], acknowledged: list[int]) -> None:
+    def _set_all(self, wanted: dict[int, dict[str, Any]], acknowledged: list[int]) -> None:
+        for side, values in wanted.items():
+            self._set(side, values, list(acknowledged))
+        wanted.clear()
+        acknowledged.clear()
+
+    def _side_of(self, message: Mapping[str, Any]) -> int:
+        side = require_choice("side", str(message.get("side", "a")), ["a", "b"])
+        if side == "b" and len(self._panes) < 2:
+            raise DomainError("side is b: the twin picture is off, it must be a")
+        return "ab".index(side)
+
+    def _set(self, side: int, values: Mapping[str, Any], acknowledged: list[int]) -> None:
+        pane = self._panes[side]
         try:
-            transducer = {name: value for name, value in values.items() if name == "fan" or name in ACQUISITION}
-            acquisition = apply_acquisition(self._head.acquisition, transducer, self.scene)
-            setup = apply_receiver(self._receiver.setup, {name: value for name, value in values.items() if name not in transducer})
-            self._head.set_acquisition(acquisition)
-            self._receiver.change(setup)
+            transducer = {name: value for name, value in values.items() if name in TRANSDUCER}
+            setup = apply_receiver(pane.setup, {name: value for name, value in values.items() if name not in transducer})
+            if transducer:
+                self.water.change(transducer)
+            pane.change(setup)
         except DomainError as error:
             self._broadcast(frames.text("refused", {"message": str(error)}))
             self._broadcast(self._state_text(acknowledged))
             return
+        # A hand on a control takes it from auto.
+        taken = {"gain": "gain", "down_to": "down_to_ft"}
+        pane.auto -= {control for control, name in taken.items() if name in values}
+        self._changed(acknowledged)
+
+    def _changed(self, acknowledged: list[int] | None = None) -> None:
+        """A set-up changed: a new revision, told and written down; a picture that stands still is made anew."""
         self._revision += 1
-        self._meter.forget()
+        for pane in self._panes:
+            pane.meter.forget()
         self._note_setup()
         self._broadcast(self._state_text(acknowledged))
+        if self._pace is Pace.FROZEN and self._ping is not None:
+            for pane in self._panes:
+                # A pane that has not received this ping yet starts with it.
+                if pane.picture is None:
+                    pane.develop(self._ping)
+                pane.redevelop(self._ping)
+                pane.measure(self._ping, self.water.window, self._truth)
+            self._tell_readings()
+            self._send_pictures(self._ping)
 
-    def _hand(self, message: Mapping[str, Any]) -> None:
-        world = self._head.world
-        kind = message["type"]
-        if kind == "show_me":
-            world.scripted = True
-            self._script_rest_s = self._time_s + 600.0
+    def _do(self, message: Mapping[str, Any]) -> None:
+        kind = str(message["type"])
+        if kind in HANDS:
+            self.water.hand(message, self._time_s)
             self._broadcast(self._state_text())
             return
-        if kind not in ("throw", "bail", "reel", "lift"):
-            raise DomainError(f"command is {str(kind)[:20]}: it must be one of set, throw, bail, reel, lift, show_me")
-        if world.scripted:
-            world.scripted = False
-            self._broadcast(self._state_text())
-        if kind == "throw":
-            pose = world.pose(self._head.acquisition)
-            ahead, across = _metres(message, "ahead_m", 0.5, 40.0), _metres(message, "across_m", -20.0, 20.0)
-            east, north = math.sin(pose.heading_rad), math.cos(pose.heading_rad)
-            world.throw(pose.x_m + ahead * east + across * north, pose.y_m + ahead * north - across * east)
-        elif kind == "bail":
-            world.open_bail()
-        elif kind == "reel":
-            world.reel(bool(message["on"]))
+        doing: dict[str, Callable[[Mapping[str, Any]], None]] = {
+            "pace": self._set_pace,
+            "twin": self._set_twin,
+            "auto": self._set_auto,
+            "price": self._ask_price,
+            "screen": self._set_screen,
+            "settle": self._set_settling,
+        }
+        if kind not in doing:
+            raise DomainError(f"command is {kind[:20]}: it must be one of set, {', '.join((*HANDS, *doing))}")
+        doing[kind](message)
+
+    def _set_pace(self, message: Mapping[str, Any]) -> None:
+        """Run, go slow, freeze, take one ping on, or look at the last minute again (from a share of it on)."""
+        wanted = require_choice("pace", str(message.get("pace")), [*Pace, "step"])
+        if wanted == "step":
+            self._pace, self._step = Pace.FROZEN, True
         else:
-            world.lift(_metres(message, "by_m", -3.0, 3.0))
+            if wanted == Pace.REPLAY:
+                if not len(self._minute):
+                    raise DomainError("pace is replay: there is nothing yet to look at again")
+                self._at = int(min(max(float(message.get("share", 0.0)), 0.0), 1.0) * (len(self._minute) - 1))
+            self._pace = Pace(wanted)
+        self._broadcast(self._state_text())
+
+    def _set_twin(self, message: Mapping[str, Any]) -> None:
+        """Open or close the second picture, swap the two set-ups, or copy one across."""
+        wanted = require_choice("do", str(message.get("do")), ["on", "off", "swap", "copy"])
+        if wanted == "on" and len(self._panes) == 1:
+            self._panes.append(Pane(self._panes[0].setup))
+            self._panes[1].settle_fast(self._fast)
+        elif wanted == "off":
+            del self._panes[1:]
+        elif len(self._panes) == 2:
+            a, b = self._panes
+            if wanted == "swap":
+                self._panes = [b, a]
+            else:
+                source = self._side_of(message)
+                self._panes[1 - source].change(self._panes[source].setup)
+        self._changed()
+
+    def _set_auto(self, message: Mapping[str, Any]) -> None:
+        """Let a rule set Gain or Down to from now on, or stop it."""
+        control = require_choice("control", str(message.get("control")), AUTO_CONTROLS)
+        side = self._side_of(message)
+        if message.get("on", True):
+            self._panes[side].auto.add(control)
+            self._auto(side, control)
+        else:
+            self._panes[side].auto.discard(control)
+        self._broadcast(self._state_text())
+
+    def _auto(self, side: int, control: str) -> None:
+        """Choose anew by the rule, from the newest pings, and say why."""
+        pane = self._panes[side]
+        pings = [ping for ping, _ in self._samples][-4:]
+        choice = auto_gain(pings, pane.setup) if control == "gain" else auto_down_to(pings)
+        before = pane.why.get(control)
+        pane.why[control] = wording.auto_words(control, choice)
+        if choice is None:
+            return
+        if control == "gain" and abs(choice.value - pane.setup.gain) >= 1.0:
+            pane.change(replace(pane.setup, gain=choice.value))
+        elif control == "down_to" and abs(choice.value - self.water.window.down_to_m) >= 0.15:
+            self.water.change({"down_to_ft": round(feet(choice.value))})
+        elif pane.why[control] == before:
+            return
+        self._changed()
+
+    def _set_screen(self, message: Mapping[str, Any]) -> None:
+        """Take the angler's own screen: diagonal and viewing distance [in], pixels across and down."""
+        screen = Screen(
+            diagonal_m=_float(message, "diagonal_in") * INCH_M,
+            width_px=int(_float(message, "width_px")),
+            height_px=int(_float(message, "height_px")),
+            distance_m=_float(message, "distance_in") * INCH_M,
+        )
+        self._screen = checked_screen(screen)
+        self._tell_readings()
+
+    def _set_settling(self, message: Mapping[str, Any]) -> None:
+        """Let Quieting settle in seconds, or in its own time."""
+        self._fast = bool(message.get("fast"))
+        for pane in self._panes:
+            pane.settle_fast(self._fast)
+        self._broadcast(self._state_text())
+
+    def _question(self, pane: Pane) -> Question | None:
+        """Return the newest pings for a trial: with Quieting all of them, without only those whose truth is known."""
+        every = tuple(self._samples)
+        known = tuple(one for one in every if one[1] is not None)
+        if not known:
+            return None
+        samples = known if pane.setup.quieting_pings == 1 else every
+        return Question(setup=pane.setup, samples=samples, window=self.water.window, settling_s=pane.receiver.settling_s)
+
+    def _ask_price(self, message: Mapping[str, Any]) -> None:
+        control = require_choice("control", str(message.get("control")), list(RECEIVER))
+        question = self._question(self._panes[self._side_of(message)])
+        if question is None:
+            answer = {"control": control, "now": "The present cost needs simulated water."}
+            self._broadcast(frames.text("price", answer))
+            return
+        self._trials.ask_price(control, question, lambda words: self._broadcast(frames.text("price", words)))
+
+    def _seek_remedy(self) -> None:
+        pane = self._panes[0]
+        if not pane.readings(slower_s=0.0).erased:
+            return
+        question = self._question(pane)
+        if question is not None:
+            self._trials.ask_remedy(question, self._tell_remedy)
+
+    def _tell_remedy(self, words: str, remedy: Remedy | None) -> None:
+        change = None if remedy is None else {"control": remedy.control, "value": remedy.value}
+        self._broadcast(frames.text("remedy", {"words": words, "change": change}))
 
     # Telling.
 
     def _state_text(self, acknowledged: list[int] | None = None) -> str:
-        acquisition, setup = self._head.acquisition, self._receiver.setup
-        ink = INKS[setup.ink]
-        profile = self._head.world.profile
         return frames.text(
             "state",
             {
                 "session": str(self.id),
                 "revision": self._revision,
                 "acknowledged": acknowledged or [],
-                "controls": edge_values(acquisition, setup),
-                "scripted": self._head.world.scripted,
-                "scene": self.scene.name,
-                "source": "simulated",
-                "fan": acquisition.fan.value,
-                "tilt_rad": acquisition.tilt_rad,
-                "fan_rad": profile.fan_rad,
-                "thickness_rad": profile.thickness_rad,
-                "depth_m": self.scene.transducer.depth_m,
-                "window": asdict(window_of(acquisition)),
-                "farthest_m": max(acquisition.reach_m, acquisition.down_to_m - self.scene.transducer.depth_m),
-                "ink": ink.table.tolist(),
+                **telling.water_values(self.water),
+                "controls": {**self.water.values(), **receiver_values(self._panes[0].setup)},
+                "ink": telling.pane_values(self._panes[0])["ink"],
+                "panes": [telling.pane_values(pane) for pane in self._panes],
+                "pace": self._pace.value,
+                "fast": self._fast,
+                "minute_s": round(self._minute.seconds),
             },
         )
 
     def _tell(self, ping: Ping, tracks: list[TrackView], reported: list[Reported]) -> None:
-        lure = self._head.world.lure
-        plane = PlaneGeometry(ping)
-        message = frames.text(
-            "tracks",
-            {
-                "ping": ping.number,
-                "time_s": ping.time_s,
-                "tracks": [_track_values(track, plane) for track in tracks if track.kind in (Kind.FISH, Kind.LURE)],
-                "bait": [_track_values(track, plane) for track in tracks if track.kind is Kind.BAIT],
-                "lure": "stowed" if lure is None else lure.state.value,
-                "truth": [_truth_values(row) for row in self._truth],
-                "shot": self._head.world.shot,
-            },
-        )
+        if ping.number % TRUTH_EVERY == 0:
+            self._erased = self._panes[0].readings(slower_s=0.0).erased or ()
+        message = telling.tracks_text(ping, self.water, tracks, self._truth, self._erased)
         with self._lock:
+            self._minute.keep(ping, message)
             for mailbox in self._mailboxes:
                 mailbox.put_latest("tracks", message)
         if ping.number % READINGS_EVERY == 0:
+            self._estimate = telling.estimate_of(tracks)
             self._tell_readings()
+        self._record.shots()
         for one in reported:
-            self._note_reaction(one)
+            self._tell_reaction(one)
+        self._record.tracks(tracks, time_s=self._time_s)
 
-    def _tell_readings(self) -> None:
-        setup = self._receiver.setup
-        readings = self._meter.readings(setup)
-        rows = wording.worded(readings, self._meter.counts())
-        message = frames.text(
-            "readings",
-            {
-                "readings": [asdict(row) for row in rows],
-                "erased": wording.erased_line(readings),
-                "waiting": self.writer.waiting,
-                "away": self.writer.away,
-                "ping_hz": round(1000.0 / max(sum(self.stages.mean_ms.values()), 1000.0 / self._ping_hz), 1),
-            },
-        )
-        with self._lock:
-            for mailbox in self._mailboxes:
-                mailbox.put_latest("readings", message)
-
-    # The log.
-
-    def _at(self, session_s: float) -> dt.datetime:
-        return self._started + dt.timedelta(seconds=session_s)
-
-    def _note_setup(self) -> None:
-        self.writer.setup(
-            id=uuid.uuid4(), session_id=self.id, session_s=self._time_s, values=edge_values(self._head.acquisition, self._receiver.setup)
-        )
-
-    def _note_shots(self) -> None:
-        world = self._head.world
-        for i, shot in enumerate(world.shots):
-            if i < len(self._shots_told) and self._shots_told[i] == shot:
-                continue
-            if i >= len(self._shots_told):
-                self._shots_told.append(shot)
-                self._shot_keys[shot.number] = uuid.uuid4()
-                self._shot_demo[shot.number] = world.scripted
-            self._shots_told[i] = shot
-            pose = world.pose(self._head.acquisition)
-            key, number = self._shot_keys[shot.number], shot.number
-            self.writer.shot(
-                id=key,
-                session_id=self.id,
-                source="demo" if self._shot_demo[number] else "simulated",
-                number=number,
-                start_s=shot.start_s,
-                end_s=shot.end_s,
-                at=self._at(shot.start_s),
-                ahead_m=math.hypot(shot.x_m - pose.x_m, shot.y_m - pose.y_m),
-                head_kg=0.0 if world.lure is None else world.lure.head_kg,
-                outcome=None if shot.outcome is None else shot.outcome.value,
-            )
-
-    def _note_reaction(self, one: Reported) -> None:
+    def _tell_reaction(self, one: Reported) -> None:
+        key, shot = self._record.reaction(one)
         event = one.event
-        shot = next((shot for shot in reversed(self._shots_told) if shot.start_s <= event.time_s), None)
-        if shot is not None and shot.end_s is not None and event.time_s > shot.end_s + 2.0:
-            shot = None
-        demo = self._shot_demo.get(shot.number, False) if shot is not None else self._head.world.scripted
-        key = uuid.uuid4()
-        self.writer.reaction(
-            id=key,
-            session_id=self.id,
-            shot_id=None if shot is None else self._shot_keys[shot.number],
-            source="demo" if demo else "simulated",
-            track=event.fish,
-            session_s=event.time_s,
-            token=event.reaction.value,
-            corrected=None,
-            cause=event.cause.value,
-            confidence=one.confidence,
-        )
         self._broadcast(
             frames.text(
                 "reaction",
@@ -426,61 +528,45 @@ class LampSession:
                     "token": event.reaction.value,
                     "cause": event.cause.value,
                     "confidence": round(one.confidence, 2),
-                    "shot": None if shot is None else shot.number,
+                    "shot": shot,
                 },
             )
         )
 
-    def _note_tracks(self, tracks: list[TrackView]) -> None:
-        present = set()
-        for track in tracks:
-            if track.kind not in (Kind.FISH, Kind.LURE):
-                continue
-            present.add(track.number)
-            path = self._paths.setdefault(track.number, _Path(view=track, first_s=self._time_s, last_s=self._time_s))
-            path.view = track
-            if not path.points or self._time_s - path.points[-3] >= THINNED_S:
-                path.points += [round(self._time_s, 2), round(track.place[0], 3), round(track.place[1], 3)]
-            path.last_s = self._time_s
-        for number in [number for number in self._paths if number not in present]:
-            self._write_track(number, self._paths.pop(number))
-
-    def _write_track(self, number: int, path: _Path) -> None:
-        if path.last_s - path.first_s < 1.0:
-            return
-        self.writer.track(
-            id=uuid.uuid4(),
-            session_id=self.id,
-            source="simulated",
-            number=number,
-            first_s=path.first_s,
-            last_s=path.last_s,
-            kind=path.view.kind.value,
-            odds={kind.value: round(value, 3) for kind, value in path.view.odds.items()},
-            length_m=path.view.length_m,
-            path=path.points,
+    def _tell_readings(self) -> None:
+        pane, window = self._panes[0], self.water.window
+        slower = self.water.processor_lag_s
+        readings = [one.readings(slower_s=slower) for one in self._panes]
+        scale = scales(self._screen, window)
+        message = frames.text(
+            "readings",
+            {
+                "readings": [asdict(row) for row in wording.worded(readings[0], pane.meter.counts(), self._estimate)],
+                "erased": wording.erased_line(readings[0]),
+                "anything_erased": bool(readings[0].erased),
+                "twin": wording.difference_rows(*readings) if len(readings) == 2 else [],
+                "screen": telling.screen_values(scale, pane.on_screen(self._screen, window)),
+                "settled_pct": [round(one.receiver.settled_pct) for one in self._panes],
+                "waiting": self.writer.waiting,
+                "away": self.writer.away,
+                "minute_s": round(self._minute.seconds),
+                "ping_hz": round(1000.0 / max(sum(self.stages.mean_ms.values()), 1000.0 / self._ping_hz), 1),
+            },
         )
+        with self._lock:
+            for mailbox in self._mailboxes:
+                mailbox.put_latest("readings", message)
+
+    def _note_setup(self) -> None:
+        self._record.setup({**self.water.values(), **receiver_values(self._panes[0].setup)}, session_s=self._time_s)
 
     def _finish(self, state: str) -> None:
         self.ended = True
-        self._note_shots()
-        for number, path in self._paths.items():
-            self._write_track(number, path)
-        self.writer.session(
-            id=self.id,
-            source="simulated",
-            trip_id=None,
-            angler_id=None,
-            device=self.device,
-            scene=self.scene.name,
-            title=self.scene.title,
-            seed=self._seed,
-            state=state,
-            started_at=self._started,
-            ended_at=self._now(),
-        )
+        self._record.finish()
+        self._record.session(device=self.device, angler_id=None, seed=self._seed, state=state, ended_at=self._now())
         self._broadcast(frames.text("ended", {"state": state}))
         self.writer.close()
+        self.water.close()
 
 
 def _mapping(values: object) -> Mapping[str, Any]:
@@ -489,42 +575,12 @@ def _mapping(values: object) -> Mapping[str, Any]:
     return values
 
 
-def _metres(message: Mapping[str, Any], name: str, low: float, high: float) -> float:
+def _float(message: Mapping[str, Any], name: str) -> float:
     try:
-        value = float(message.get(name, 0.0))
-    except (TypeError, ValueError):
-        raise DomainError(f"{name} is {str(message.get(name))[:30]}: it must be {low:g} to {high:g} m") from None
-    if not low <= value <= high:
-        raise DomainError(f"{name} is {value:g} m: it must be {low:g} to {high:g} m")
-    return value
+        return float(message[name])
+    except (KeyError, TypeError, ValueError):
+        raise DomainError(f"{name} is {str(message.get(name))[:30]}: it must be a number") from None
 
 
 def _plain(error: Exception) -> str:
     return str(error) if isinstance(error, MudLampError) else "a command was not understood"
-
-
-def _track_values(track: TrackView, plane: PlaneGeometry) -> dict[str, Any]:
-    return {
-        "id": track.number,
-        "kind": track.kind.value,
-        "odds": round(track.odds[track.kind], 2),
-        "ahead_m": round(track.place[0] - plane.origin[0], 3),
-        "down_m": round(track.place[1], 3),
-        "range_m": round(track.range_m, 3),
-        "angle_rad": round(track.angle_rad, 4),
-        "length_in": round(feet(track.length_m) * 12.0 * 4.0) / 4.0,
-        "speed_ft_s": round(feet(math.hypot(*track.velocity_m_s)), 2),
-        "toward": [round(track.velocity_m_s[0], 2), round(track.velocity_m_s[1], 2)],
-        "coasting": track.coasting,
-    }
-
-
-def _truth_values(row: TruthRow) -> dict[str, Any]:
-    return {
-        "id": row.id,
-        "kind": row.kind,
-        "across_m": round(row.range_m * math.sin(row.across_rad), 3),
-        "range_m": round(row.range_m, 3),
-        "angle_rad": round(row.angle_rad, 4),
-        "radius_m": row.radius_m,
-    }

@@ -9,11 +9,13 @@ from collections.abc import Callable
 from sqlalchemy import Engine
 
 from mudlamp.core.errors import UnavailableError
-from mudlamp.formats.scene_file import load_scene
 from mudlamp.services.session import LampSession
 from mudlamp.services.settings import Settings
+from mudlamp.services.waters import Water
 from mudlamp.services.writer import Writer
 from mudlamp.store import log as store
+
+WaterMaker = Callable[[int], Water]
 
 
 class Sessions:
@@ -48,29 +50,41 @@ class Sessions:
             self._sweep()
             return next((session for session in self._all.values() if session.device == device), None)
 
-    def open(self, device: uuid.UUID, scene_name: str, *, angler_id: uuid.UUID | None, seed: int | None = None) -> LampSession:
-        """Return the running session of a browser, or a new one on a scene; raise UnavailableError when the house is full."""
-        scene = load_scene(scene_name)
+    def open(
+        self, device: uuid.UUID, water: WaterMaker, *, angler_id: uuid.UUID | None, seed: int | None = None, anew: bool = False
+    ) -> LampSession:
+        """Return the running session of a browser, or a new one on the water that `water` makes of a seed.
+
+        `anew` ends the running one first. Raises UnavailableError when the house is full; what `water` raises goes through.
+        """
+        found = self.of_device(device)
+        if found is not None and not anew:
+            return found
+        picked = secrets.randbelow(2**31) if seed is None else seed
+        made = water(picked)
+        if found is not None:
+            self.end(found.id)
         with self._lock:
             self._sweep()
-            found = next((session for session in self._all.values() if session.device == device), None)
-            if found is not None:
-                return found
             if len(self._all) >= self._settings.sessions:
+                made.close()
                 raise UnavailableError(
                     f"{len(self._all)} sessions are running, and {self._settings.sessions} is the most at once: try again when one has ended"
                 )
+            again = next((session for session in self._all.values() if session.device == device), None)
+            if again is not None:
+                made.close()
+                return again
             key = uuid.uuid4()
             session = LampSession(
                 session_id=key,
                 device=device,
-                scene=scene,
-                seed=secrets.randbelow(2**31) if seed is None else seed,
+                water=made,
+                seed=picked if made.source == "simulated" else None,
                 writer=Writer(self._engine, key),
                 angler_id=angler_id,
                 ping_hz=self._settings.ping_hz,
                 idle_end_s=self._settings.idle_end_s,
-                script_rest_s=self._settings.script_rest_s,
                 now=self._now,
             )
             self._all[key] = session

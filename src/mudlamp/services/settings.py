@@ -28,6 +28,10 @@ TABLE = (
     Setting(name="script_rest_s", default="600", unit="s", help="the scripted angler rests after this long", low=10, high=86400),
     Setting(name="ping_hz", default="20", unit="Hz", help="pings a second of a session", low=2, high=40),
     Setting(name="upload_bytes", default="2000000", unit="bytes", help="largest request that is taken", low=1000, high=1e9),
+    Setting(name="recording_bytes", default="600000000", unit="bytes", help="largest recording that is taken", low=1000, high=1e11),
+    Setting(name="quota_bytes", default="2000000000", unit="bytes", help="recordings of one browser together", low=1000, high=1e12),
+    Setting(name="least_free_bytes", default="2000000000", unit="bytes", help="no recording under so much free disk", low=0, high=1e12),
+    Setting(name="recording_days", default="30", unit="days", help="a recording that is not kept goes after this long", low=1, high=3650),
 )
 
 
@@ -43,6 +47,10 @@ class Settings:
     script_rest_s: float
     ping_hz: float
     upload_bytes: int
+    recording_bytes: int
+    quota_bytes: int
+    least_free_bytes: int
+    recording_days: float
 
 
 def read_settings(environ: dict[str, str] | None = None) -> Settings:
@@ -68,4 +76,8 @@ def read_settings(environ: dict[str, str] | None = None) -> Settings:
         script_rest_s=float(found["script_rest_s"]),
         ping_hz=float(found["ping_hz"]),
         upload_bytes=int(float(found["upload_bytes"])),
+        recording_bytes=int(float(found["recording_bytes"])),
+        quota_bytes=int(float(found["quota_bytes"])),
+        least_free_bytes=int(float(found["least_free_bytes"])),
+        recording_days=float(found["recording_days"]),
     )

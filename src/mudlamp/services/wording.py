@@ -1,8 +1,12 @@
 """Readings in words: a word first, the figure after."""
 
 from dataclasses import dataclass
+from typing import Any
 
+from mudlamp.core.receiver.auto import DARK_PCT, Choice
 from mudlamp.core.receiver.readings import Readings
+from mudlamp.core.receiver.setup import ReceiverSetup
+from mudlamp.core.receiver.trial import Price, Remedy
 from mudlamp.core.units import feet
 
 
@@ -18,9 +22,41 @@ class Worded:
     mood: str
 
 
-def worded(readings: Readings, counts: tuple[int, int]) -> list[Worded]:
-    """Return the readings as the page shows them; `counts` are fish shown, of fish that could be seen."""
-    return [_jig(readings), _fish(readings, counts), _clutter(readings), _blown(readings), _lag(readings), _parting(readings)]
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Estimate:
+    """What the tracker makes of pings whose truth nobody knows: fish followed surely, of all it follows, and whether it has the lure."""
+
+    sure: int
+    followed: int
+    lure: bool
+
+
+def worded(readings: Readings, counts: tuple[int, int], estimate: Estimate) -> list[Worded]:
+    """Return the readings as the page shows them; `counts` are fish shown, of fish that could be seen.
+
+    Where no truth is known the tracker's `estimate` stands for it, and is called so.
+    """
+    known = readings.erased is not None
+    first = [_jig(readings), _fish(readings, counts)] if known else [_estimated_jig(estimate), _estimated_fish(estimate)]
+    return [*first, _clutter(readings), _blown(readings), _lag(readings), _parting(readings)]
+
+
+def _estimated_jig(estimate: Estimate) -> Worded:
+    word, mood = ("Followed", "good") if estimate.lure else ("Not found", "fair")
+    return Worded(name="jig", title="Jig", word=word, figure="estimated by the tracker", share=float(estimate.lure), mood=mood)
+
+
+def _estimated_fish(estimate: Estimate) -> Worded:
+    share = estimate.sure / estimate.followed if estimate.followed else 0.0
+    figure = f"estimated: {estimate.sure} of them surely"
+    return Worded(
+        name="fish",
+        title="Fish",
+        word=f"{estimate.followed} followed",
+        figure=figure,
+        share=share,
+        mood="good" if estimate.sure else "fair",
+    )
 
 
 def _jig(readings: Readings) -> Worded:
@@ -78,9 +114,25 @@ def _parting(readings: Readings) -> Worded:
     )
 
 
+CONTROL_WORDS = {
+    "gain": "Gain",
+    "near_cut_db": "Near cut",
+    "quieting_pings": "Quieting",
+    "ghost_cut_db": "Ghost cut",
+    "punch": "Punch",
+    "hide_below_db": "Hide below",
+}
+
+
 def erased_line(readings: Readings) -> str:
     """Return the *erased now* line: what could be seen but is not shown."""
-    erased = readings.erased or ()
+    if readings.erased is None:
+        return "needs simulated water"
+    return named(readings.erased)
+
+
+def named(erased: tuple[str, ...]) -> str:
+    """Return marks in words: the jig first, fish counted."""
     if not erased:
         return "nothing"
     fish = sum(name.startswith("fish") for name in erased)
@@ -88,3 +140,90 @@ def erased_line(readings: Readings) -> str:
     if "lure" in erased:
         parts.insert(0, "the jig")
     return " and ".join(parts)
+
+
+def setting(control: str, value: float) -> str:
+    """Return a control's value as the rail shows it."""
+    if control == "ghost_cut_db":
+        return "off" if value == 0.0 else f"{value:g} dB"
+    if control == "hide_below_db":
+        return "off" if value == 0.0 else f"{value:g} dB"
+    if control == "quieting_pings":
+        return f"{value:g} {'ping' if value == 1 else 'pings'}"
+    return f"{value:g} dB" if control == "near_cut_db" else f"{value:g}"
+
+
+def remedy_words(remedy: Remedy | None, setup: ReceiverSetup) -> str:
+    """Return the cheapest change in words, or that no single change helps."""
+    if remedy is None:
+        return "no single control brings it back: aim, or shorten the Reach"
+    before, after = (setting(remedy.control, value) for value in (float(getattr(setup, remedy.control)), remedy.value))
+    added = max(remedy.added_fill_pct, 0.0)
+    cost = "no more clutter" if added < 0.5 else f"{added:.0f} % more clutter"
+    return f"{CONTROL_WORDS[remedy.control]} {before} → {after} brings back {named(remedy.brings)}, for {cost}"
+
+
+def difference_rows(a: Readings, b: Readings) -> list[dict[str, Any]]:
+    """Return what set-up B has over set-up A, reading by reading, with who is better ("a", "b" or "")."""
+    rows = []
+    for title, unit, name, more_is_better in (
+        ("Jig over clutter", "dB", "lure_over_clutter_db", True),
+        ("Faintest fish over clutter", "dB", "faintest_fish_db", True),
+        ("Fish shown", "%", "fish_shown_pct", True),
+        ("Clutter", "%", "clutter_fill_pct", False),
+        ("Blown out", "%", "blown_out_pct", False),
+        ("Lag", "ms", "lag_ms", False),
+        ("Two fish part at", "ft", "parting_m", False),
+    ):
+        left, right = getattr(a, name), getattr(b, name)
+        scale = 1.0 / 0.3048 if name == "parting_m" else 1.0
+        digits = 1 if name == "parting_m" else 0
+        if left is None or right is None:
+            rows.append({"title": title, "a": "–", "b": "–", "difference": "", "better": ""})
+            continue
+        change = (right - left) * scale
+        least = 0.05 if digits else 0.5
+        better = "" if abs(change) < least else "b" if (change > 0) == more_is_better else "a"
+        rows.append(
+            {
+                "title": title,
+                "a": f"{left * scale:.{digits}f} {unit}",
+                "b": f"{right * scale:.{digits}f} {unit}",
+                "difference": "same" if abs(change) < least else f"{change:+.{digits}f} {unit}",
+                "better": better,
+            }
+        )
+    return rows
+
+
+def price_words(price: Price) -> dict[str, Any]:
+    """Return what a control gives and takes now, in figures: the readings as they are against the control elsewhere."""
+    now, instead = setting(price.control, price.value), setting(price.control, price.instead)
+    parts = []
+    for unit, name, words in (
+        ("dB", "lure_over_clutter_db", "jig over clutter"),
+        ("dB", "faintest_fish_db", "faintest fish"),
+        ("%", "clutter_fill_pct", "clutter"),
+        ("%", "blown_out_pct", "blown out"),
+        ("ms", "lag_ms", "lag"),
+    ):
+        here, there = getattr(price.now, name), getattr(price.then, name)
+        if here is None or there is None:
+            continue
+        change = here - there
+        if abs(change) >= 0.5:
+            parts.append(f"{words} {change:+.0f} {unit}")
+    lost = set(price.now.erased or ()) - set(price.then.erased or ())
+    if lost:
+        parts.append(f"{named(tuple(sorted(lost)))} lost")
+    effect = ", ".join(parts) if parts else "no difference in these pings"
+    return {"control": price.control, "now": f"Now, {now} against {instead}: {effect}."}
+
+
+def auto_words(control: str, choice: Choice | None) -> str:
+    """Return why auto chose."""
+    if choice is None:
+        return "no open water to measure: left alone" if control == "gain" else "no bottom in sight: left alone"
+    if control == "gain":
+        return f"{DARK_PCT:.0f} of 100 cells of open water lie under {choice.measured_db:.0f} dB: Gain {choice.value:.0f} just leaves them dark"
+    return f"deepest bottom {feet(choice.deepest_m or 0.0):.0f} ft, and a margin: Down to {feet(choice.value):.0f} ft"

@@ -4,7 +4,7 @@ import datetime as dt
 import uuid
 from typing import Any
 
-from sqlalchemy import ARRAY, CheckConstraint, DateTime, Double, ForeignKey, Index, Integer, String, Text
+from sqlalchemy import ARRAY, BigInteger, CheckConstraint, DateTime, Double, ForeignKey, Index, Integer, String, Text, UniqueConstraint
 from sqlalchemy.dialects.postgresql import JSONB, UUID
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
@@ -124,3 +124,33 @@ class TrackRow(Base):
     odds: Mapped[dict[str, float]] = mapped_column(JSONB)
     length_m: Mapped[float] = mapped_column(Double)
     path: Mapped[list[float]] = mapped_column(ARRAY(Double))
+
+
+class RecordingRow(Base):
+    """A recording in the library: its file is `<id>.nc` in the recordings folder. Without `expires_at` it is kept."""
+
+    __tablename__ = "recording"
+    __table_args__ = (CheckConstraint(_SOURCE_RULE, name="source"), Index("ix_recording_device", "device", "created_at"))
+    id: Mapped[uuid.UUID] = mapped_column(Key, primary_key=True)
+    device: Mapped[uuid.UUID] = mapped_column(Key)
+    source: Mapped[str] = mapped_column(String(10))
+    name: Mapped[str] = mapped_column(String(80))
+    digest: Mapped[str] = mapped_column(String(64))
+    size_bytes: Mapped[int] = mapped_column(BigInteger)
+    pings: Mapped[int] = mapped_column(Integer)
+    seconds: Mapped[float] = mapped_column(Double)
+    fan: Mapped[str] = mapped_column(String(6))
+    created_at: Mapped[dt.datetime] = mapped_column(Moment)
+    expires_at: Mapped[dt.datetime | None] = mapped_column(Moment)
+
+
+class NamedSetupRow(Base):
+    """A set-up that somebody gave a name: the receiver's controls by their edge names."""
+
+    __tablename__ = "named_setup"
+    __table_args__ = (UniqueConstraint("device", "name", name="one_name_a_device"),)
+    id: Mapped[uuid.UUID] = mapped_column(Key, primary_key=True)
+    device: Mapped[uuid.UUID] = mapped_column(Key)
+    name: Mapped[str] = mapped_column(String(60))
+    values: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    created_at: Mapped[dt.datetime] = mapped_column(Moment)

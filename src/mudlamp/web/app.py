@@ -12,12 +12,16 @@ from sqlalchemy import Engine
 from starlette.concurrency import run_in_threadpool
 from starlette.exceptions import HTTPException
 
+from mudlamp.services.jobs import Jobs
+from mudlamp.services.recordings import Library
 from mudlamp.services.sessions import Sessions
 from mudlamp.services.settings import Settings
+from mudlamp.services.waters import Waters
 from mudlamp.web.context import HERE, Context
 from mudlamp.web.errors import add_error_answers
 from mudlamp.web.guard import Guard
 from mudlamp.web.routes import api, lamp, live, log, status
+from mudlamp.web.routes import library as library_api
 
 
 def _build() -> str:
@@ -29,17 +33,32 @@ def _build() -> str:
     return digest.hexdigest()[:10]
 
 
+def _now() -> dt.datetime:
+    return dt.datetime.now(dt.UTC)
+
+
 def make_app(engine: Engine, settings: Settings) -> FastAPI:
     """Return the application on a database that is migrated already."""
-    sessions = Sessions(engine, settings, now=lambda: dt.datetime.now(dt.UTC))
+    sessions = Sessions(engine, settings, now=_now)
+    library = Library(engine, settings, now=_now)
+    jobs = Jobs()
 
     @contextlib.asynccontextmanager
     async def lifespan(_app: FastAPI) -> AsyncIterator[None]:
         yield
+        await run_in_threadpool(jobs.end_all)
         await run_in_threadpool(sessions.end_all)
 
     app = FastAPI(title="Mud Lamp", docs_url=None, redoc_url=None, openapi_url="/api/v1/openapi.json", lifespan=lifespan)
-    app.state.context = Context(engine=engine, sessions=sessions, settings=settings, build=_build())
+    app.state.context = Context(
+        engine=engine,
+        sessions=sessions,
+        waters=Waters(library, script_rest_s=settings.script_rest_s),
+        library=library,
+        jobs=jobs,
+        settings=settings,
+        build=_build(),
+    )
 
     @app.middleware("http")
     async def turn_away(request: Request, go_on: Callable[[Request], Awaitable[Response]]) -> Response:
@@ -51,10 +70,12 @@ def make_app(engine: Engine, settings: Settings) -> FastAPI:
         return await go_on(request)
 
     add_error_answers(app)
-    for module in (lamp, live, log, status, api):
+    for module in (lamp, live, log, status, api, library_api):
         app.include_router(module.router)
     app.mount("/static", StaticFiles(directory=HERE / "static"), name="static")
-    app.add_middleware(Guard, hosts=settings.hosts, most_bytes=settings.upload_bytes)
+    app.add_middleware(
+        Guard, hosts=settings.hosts, most_bytes=settings.upload_bytes, larger={library_api.UPLOAD_PATH: settings.recording_bytes}
+    )
     return app
 
 

@@ -13,8 +13,11 @@ from fastapi.templating import Jinja2Templates
 from sqlalchemy import Engine
 
 from mudlamp.core.errors import UnavailableError
+from mudlamp.services.jobs import Jobs
+from mudlamp.services.recordings import Library
 from mudlamp.services.sessions import Sessions
 from mudlamp.services.settings import Settings
+from mudlamp.services.waters import Waters
 from mudlamp.store import log as store
 
 HERE = Path(__file__).parent
@@ -36,6 +39,9 @@ class Context:
 
     engine: Engine
     sessions: Sessions
+    waters: Waters
+    library: Library
+    jobs: Jobs
     settings: Settings
     build: str
 

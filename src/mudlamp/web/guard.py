@@ -1,7 +1,7 @@
 """The guard at the door: known Host names, own Origin, size of requests, a request id, a device key, a content policy."""
 
 import uuid
-from collections.abc import Awaitable, Callable, MutableMapping
+from collections.abc import Awaitable, Callable, Mapping, MutableMapping
 from http.cookies import CookieError, SimpleCookie
 from typing import Any
 
@@ -29,12 +29,13 @@ class TooLargeError(Exception):
 
 
 class Guard:
-    """An ASGI middleware around the application."""
+    """An ASGI middleware around the application; `larger` are paths that take larger bodies."""
 
-    def __init__(self, app: Application, *, hosts: tuple[str, ...], most_bytes: int) -> None:
+    def __init__(self, app: Application, *, hosts: tuple[str, ...], most_bytes: int, larger: Mapping[str, int]) -> None:
         self._app = app
         self._hosts = hosts
         self._most_bytes = most_bytes
+        self._larger = larger
         self._log = structlog.get_logger()
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
@@ -55,7 +56,11 @@ class Guard:
             if scope["type"] == "websocket":
                 await send({"type": "websocket.close", "code": 1008, "reason": refused})
                 return
-        await self._app(scope, self._counted(receive, headers, state), self._dressed(send, device if is_new else None, state))
+        await self._app(
+            scope,
+            self._counted(receive, headers, state, self._larger.get(scope["path"], self._most_bytes)),
+            self._dressed(send, device if is_new else None, state),
+        )
 
     def _refusal(self, scope: Scope, headers: dict[str, str]) -> str | None:
         host = headers.get("host", "")
@@ -68,11 +73,11 @@ class Guard:
                 return "the request did not come from this application's own page"
         return None
 
-    def _counted(self, receive: Receive, headers: dict[str, str], state: Message) -> Receive:
+    def _counted(self, receive: Receive, headers: dict[str, str], state: Message, most_bytes: int) -> Receive:
         """Refuse a body that is announced, or grows, beyond the limit."""
         announced = headers.get("content-length", "0")
-        if not announced.isdigit() or int(announced) > self._most_bytes:
-            state["too_large"] = self._most_bytes
+        if not announced.isdigit() or int(announced) > most_bytes:
+            state["too_large"] = most_bytes
         total = 0
 
         async def counted() -> Message:
@@ -80,7 +85,7 @@ class Guard:
             message = await receive()
             if message["type"] == "http.request":
                 total += len(message.get("body", b""))
-                if total > self._most_bytes:
+                if total > most_bytes:
                     raise TooLargeError
             return message
 

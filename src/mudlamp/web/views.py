@@ -2,6 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
 from mudlamp.core.reactions import Reaction
 from mudlamp.core.receiver.inks import INKS
@@ -9,6 +10,8 @@ from mudlamp.core.scene.model import Scene
 from mudlamp.core.units import OUNCE_KG, degf_from_degc, feet
 from mudlamp.core.water.clarity import clarity_of
 from mudlamp.services.controls import LOOK_BACK, REACH, RECEIVER
+from mudlamp.services.waters import SimulatedWater, Water
+from mudlamp.store.library import Recording
 from mudlamp.store.log import LoggedReaction, LoggedSetup, LoggedShot, SessionDetail, SessionSummary
 
 TOKEN_WORDS = {
@@ -47,125 +50,153 @@ class ControlView:
     step: float = 1.0
     band: tuple[float, float] | None = None
     choices: tuple[Choice, ...] = ()
-    hint: str = ""
+    gives: str = ""
+    takes: str = ""
+    auto: str = ""
+    priced: bool = False
+
+    @property
+    def hint(self) -> str:
+        """What it gives and takes, in one breath."""
+        return f"{self.gives} {self.takes}".strip()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SceneChoice:
+    """A stock scene in the list of waters."""
+
+    name: str
+    title: str
+    teaches: str
+    facts: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class LampView:
-    """The Lamp page."""
+    """The Lamp page. `simulated`: the truth is known and there is a rod."""
 
     water: str
     source: str
-    scene: str
+    simulated: bool
+    name: str
     fan: ControlView
     controls: Sequence[ControlView]
     aim: Sequence[ControlView]
+    scenes: Sequence[SceneChoice]
 
 
 def _steps(*values: float, zero: str = "0") -> tuple[Choice, ...]:
     return tuple(Choice(value=f"{value:g}", label=zero if value == 0 else f"{value:g}") for value in values)
 
 
-def lamp_view(scene: Scene) -> LampView:
-    """Return the Lamp page's view of a scene. Bands on the sliders: common practice."""
-    depth = feet(scene.depth_m or scene.transducer.reach_m)
-    clarity = clarity_of(secchi_m=scene.water.secchi_m).value
-    water = f"Harl Mill · {scene.title} · {clarity} · {degf_from_degc(scene.water.temperature_degc):.0f} °F"
+def lamp_view(water: Water | None, first: Scene, scenes: Sequence[dict[str, Any]]) -> LampView:
+    """Return the Lamp page's view of the water that is open, or of the one that will be opened first. Bands: common practice."""
+    scene = water.scene if isinstance(water, SimulatedWater) else None if water is not None else first
+    if scene is not None:
+        clarity = clarity_of(secchi_m=scene.water.secchi_m).value
+        title = f"{scene.title} · {clarity} · {degf_from_degc(scene.water.temperature_degc):.0f} °F"
+        depth: float | None = feet(scene.depth_m or scene.transducer.reach_m)
+    else:
+        title, depth = water.title if water is not None else "", None
     return LampView(
-        water=water,
-        source="simulated",
-        scene=scene.name,
-        fan=ControlView(
-            name="fan",
-            label="Fan",
-            term="orientation",
-            unit="",
-            choices=(Choice(value="ahead", label="Ahead"), Choice(value="below", label="Below"), Choice(value="flat", label="Flat")),
-            hint="Which way the fan stands: forward, straight down, or laid on its side for a view from above.",
-        ),
+        water=title,
+        source="simulated" if scene is not None else "recording",
+        simulated=scene is not None,
+        name=first.name if water is None else water.name,
+        fan=FAN,
         controls=_rail(depth),
-        aim=(
-            ControlView(
-                name="aim_deg",
-                label="aim",
-                term="left or right",
-                unit="°",
-                low=-60,
-                high=60,
-                step=1,
-                hint="Turns the fan from the bow; minus is left.",
-            ),
-            ControlView(
-                name="tilt_deg",
-                label="Tilt",
-                term="from plumb",
-                unit="°",
-                low=0,
-                high=110,
-                step=1,
-                hint="Tilts the fan's center line forward from plumb.",
-            ),
-            ControlView(
-                name="look_back_ft",
-                label="Look-back",
-                term="behind the boat",
-                unit="ft",
-                low=0,
-                high=min(30.0, LOOK_BACK.high),
-                step=1,
-                band=(1.0, 3.0),
-                hint="How much is shown behind the boat; more of it shrinks the rest.",
-            ),
-            ControlView(
-                name="sound_speed_ft_s",
-                label="Sound speed",
-                term="assumed",
-                unit="ft/s",
-                low=4560,
-                high=5060,
-                step=10,
-                hint="Set by the water's temperature. Wrong, it stretches ranges and bends the bottom.",
-            ),
+        aim=AIM,
+        scenes=tuple(
+            SceneChoice(
+                name=row["name"],
+                title=row["title"],
+                teaches=row["teaches"],
+                facts=f"{row['depth_ft'] or 0:.0f} ft deep, {row['fish']} fish",
+            )
+            for row in scenes
         ),
     )
 
 
-def _rail(depth_ft: float) -> tuple[ControlView, ...]:
+FAN = ControlView(
+    name="fan", label="Fan", term="orientation", unit="",
+    choices=(Choice(value="ahead", label="Ahead"), Choice(value="below", label="Below"), Choice(value="flat", label="Flat")),
+    gives="Which way the fan stands: forward, straight down, or laid on its side for a view from above.",
+    takes="Below moves the seams out of the way and sees nothing ahead; Flat shows left and right and no depth.",
+)  # fmt: skip
+
+AIM = (
+    ControlView(
+        name="aim_deg", label="aim", term="left or right", unit="°", low=-60, high=60, step=1,
+        gives="Turns the fan from the bow; minus is left.", takes="What was in it goes dark: brightest is centered.",
+    ),
+    ControlView(
+        name="tilt_deg", label="Tilt", term="from plumb", unit="°", low=0, high=110, step=1,
+        gives="Tilts the fan's center line forward from plumb.", takes="Flat: too near level brings the surface, too steep leaves a thin slice of bottom.",
+    ),
+    ControlView(
+        name="look_back_ft", label="Look-back", term="behind the boat", unit="ft", low=0, high=min(30.0, LOOK_BACK.high), step=1, band=(1.0, 3.0),
+        gives="Shows what is behind the boat.", takes="More of it shrinks the rest.",
+    ),
+    ControlView(
+        name="sound_speed_ft_s", label="Sound speed", term="assumed", unit="ft/s", low=4560, high=5060, step=10,
+        gives="Set by the water's temperature, it puts echoes where they are.", takes="Wrong, it stretches ranges, bends the bottom and breaks the seams.",
+    ),
+    ControlView(
+        name="steady", label="Steady", term="motion leveling", unit="", choices=(Choice(value="0", label="off"), Choice(value="1", label="on")),
+        gives="Levels the fan by the boat's motion sensor, so that the bottom stands still.",
+        takes="Where the sensor is late it makes the sway worse: toggle it and look.",
+    ),
+)  # fmt: skip
+
+
+def _rail(depth_ft: float | None) -> tuple[ControlView, ...]:
     near = tuple(RECEIVER["near_cut_db"].choices)
     return (
         ControlView(
-            name="down_to_ft",
-            label="Down to",
-            term="range, depth",
-            unit="ft",
-            low=8,
-            high=60,
-            step=1,
-            band=(round(depth_ft + 2), round(depth_ft + 5)),
-            hint="How deep the picture goes. Keep the bottom in view, with 2 to 5 ft to spare.",
+            name="down_to_ft", label="Down to", term="range, depth", unit="ft", low=8, high=60, step=1, auto="down_to",
+            band=None if depth_ft is None or depth_ft > 55.0 else (round(depth_ft + 2), round(depth_ft + 5)),
+            gives="How deep the picture goes: keep the bottom in view with 2 to 5 ft to spare, for fish hold on it.",
+            takes="Too deep wastes glass, too shallow cuts off fish.",
         ),
         ControlView(
             name="reach_ft", label="Reach", term="range, forward", unit="ft", low=12, high=min(110.0, REACH.high), step=1, band=(25, 45),
-            hint="How far ahead. Shorter is bigger and clearer, and pings faster; it shows less.",
-        ),
-        ControlView(name="gain", label="Gain", term="gain", unit="", band=(60, 72), hint="Lifts every echo, 0.6 dB a step: the jig, and the clutter with it."),
-        ControlView(
-            name="near_cut_db", label="Near cut", term="time-varied gain", unit="dB at 3 ft", choices=_steps(*near),
-            hint="Takes clutter out near the transducer, and the jig under the boat with it.",
+            gives="How far ahead it looks; shorter is bigger and clearer, and pings can follow faster.",
+            takes="Longer shows more and makes all of it smaller; what is farther than the Reach is not there.",
         ),
         ControlView(
-            name="quieting_pings", label="Quieting", term="noise rejection", unit="pings", choices=_steps(1, 2, 3, 5),
-            hint="Averages pings and hides what is near the noise: calm, but it lags, and small movers fade.",
+            name="gain", label="Gain", term="gain", unit="", band=(60, 72), auto="gain", priced=True,
+            gives="Lifts every echo by 0.6 dB a step, the jig among them.",
+            takes="It lifts the clutter as much, and strong echoes run together.",
         ),
         ControlView(
-            name="ghost_cut_db", label="Ghost cut", term="ghost rejection", unit="dB under", choices=_steps(*RECEIVER["ghost_cut_db"].choices, zero="off"),
-            hint="Cuts what is far weaker than the strongest echo at its range: ghosts, and real weak fish there.",
+            name="near_cut_db", label="Near cut", term="time-varied gain", unit="dB at 3 ft", choices=_steps(*near), priced=True,
+            gives="Takes the clutter out near the transducer, full to 3 ft and tapering to none at 20, 33 or 50 ft.",
+            takes="The jig under the boat goes with it.",
         ),
-        ControlView(name="punch", label="Punch", term="contrast", unit="", band=(50, 70), hint="How fast echoes go to full brightness. More is bolder, and runs fish together."),
-        ControlView(name="hide_below_db", label="Hide below", term="threshold", unit="dB", high=30, hint="Draws nothing weaker than this. Off nearly always: the jig goes first."),
         ControlView(
-            name="ink", label="Ink", term="color map", unit="",
-            choices=tuple(Choice(value=name, label=ink.title) for name, ink in INKS.items()), hint="The color map. Terrace has three strengths, for a small glass.",
+            name="quieting_pings", label="Quieting", term="noise rejection", unit="pings", choices=_steps(1, 2, 3, 5), priced=True,
+            gives="Integrates pings and hides what is near the noise: spokes of another sonar go, the picture is calm.",
+            takes="It lags, leaves dead patches where the noise estimate is high, needs some 20 minutes to settle, and small movers are lost.",
+        ),
+        ControlView(
+            name="ghost_cut_db", label="Ghost cut", term="ghost rejection", unit="dB under", choices=_steps(*RECEIVER["ghost_cut_db"].choices, zero="off"), priced=True,
+            gives="Cuts what is far weaker than the strongest echo at its range, and where a bounce off the bottom is predicted.",
+            takes="Real weak fish in those places go too.",
+        ),
+        ControlView(
+            name="punch", label="Punch", term="contrast", unit="", band=(50, 70), priced=True,
+            gives="How fast echoes go to full brightness: more is bolder, so that Gain can stay low.",
+            takes="Bottom and fish turn solid and run together, and huggers vanish in it.",
+        ),
+        ControlView(
+            name="hide_below_db", label="Hide below", term="threshold", unit="dB", high=30, priced=True,
+            gives="Draws nothing weaker than this; the partner of a very hot Gain.",
+            takes="Off nearly always: the jig goes first.",
+        ),
+        ControlView(
+            name="ink", label="Ink", term="color map", unit="", choices=tuple(Choice(value=name, label=ink.title) for name, ink in INKS.items()),
+            gives="The color map; Terrace has three strengths, for a small glass.", takes="Ink is for the eye: it changes no echo.",
         ),
     )  # fmt: skip
 
@@ -356,3 +387,37 @@ def _setup_views(setups: Sequence[LoggedSetup]) -> tuple[SetupView, ...]:
 
 def _shown(value: object) -> str:
     return f"{value:g}" if isinstance(value, int | float) else str(value)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RecordingView:
+    """A recording in the list: what it is, how long, how large, whether it is kept or when it goes."""
+
+    id: str
+    name: str
+    facts: str
+    kept: bool
+    until: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RecordingsView:
+    """This browser's recordings."""
+
+    recordings: Sequence[RecordingView]
+
+
+def recordings_view(recordings: Sequence[Recording]) -> RecordingsView:
+    """Return the list of recordings."""
+    return RecordingsView(
+        recordings=tuple(
+            RecordingView(
+                id=str(one.id),
+                name=one.name,
+                facts=f"{SOURCE_WORDS.get(one.source, one.source)} · {one.fan} · {one.seconds:.0f} s, {one.pings} pings · {one.size_bytes / 1e6:.0f} MB",
+                kept=one.expires_at is None,
+                until="" if one.expires_at is None else f"goes on {one.expires_at:%b %d}",
+            )
+            for one in recordings
+        )
+    )

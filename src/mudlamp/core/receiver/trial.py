@@ -32,13 +32,21 @@ class Remedy:
     added_fill_pct: float
 
 
-def readings_under(setup: ReceiverSetup, samples: Sequence[Sample], window: Window, *, settling_s: float, warm: int = 4) -> Readings:
-    """Return the readings of pings under a set-up; the first `warm` only fill Quieting's memory."""
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Verdict:
+    """What is erased, and the cheapest single change against it; None where no single change helps."""
+
+    lost: tuple[str, ...]
+    remedy: Remedy | None
+
+
+def readings_under(setup: ReceiverSetup, samples: Sequence[Sample], window: Window, *, settling_s: float) -> Readings:
+    """Return the readings of pings under a set-up; those whose truth is not given only fill Quieting's memory."""
     receiver, meter = Receiver(setup), ReadingsMeter(keep=10_000)
     receiver.settling_s = settling_s
-    for i, (ping, truth) in enumerate(samples):
+    for ping, truth in samples:
         picture = receiver.develop(ping)
-        if i >= warm:
+        if truth is not None:
             meter.add(ping, picture, setup, window, truth)
     return meter.readings(setup)
 
@@ -71,19 +79,19 @@ def changes(setup: ReceiverSetup) -> Iterator[tuple[str, float, ReceiverSetup]]:
 
 def cheapest_remedy(
     setup: ReceiverSetup, samples: Sequence[Sample], window: Window, *, settling_s: float, cancelled: Cancelled = lambda: False
-) -> Remedy | None:
-    """Return the cheapest single change that brings back what `setup` erases, or None where nothing is erased or no change helps.
+) -> Verdict:
+    """Return what `setup` erases of these pings, and the cheapest single change that brings it back.
 
     Most marks back comes first, then the least added clutter, blown-out marks counted at a third.
     """
     before = readings_under(setup, samples, window, settling_s=settling_s)
     lost = set(before.erased or ())
     if not lost:
-        return None
+        return Verdict(lost=(), remedy=None)
     best: tuple[float, Remedy] | None = None
     for control, value, changed in changes(setup):
         if cancelled():
-            return None
+            break
         after = readings_under(changed, samples, window, settling_s=settling_s)
         back = lost - set(after.erased or ())
         if not back:
@@ -93,7 +101,7 @@ def cheapest_remedy(
         worth = price - 1000.0 * len(back)
         if best is None or worth < best[0]:
             best = (worth, Remedy(control=control, value=float(value), brings=tuple(sorted(back)), added_fill_pct=fill))
-    return None if best is None else best[1]
+    return Verdict(lost=tuple(sorted(lost)), remedy=None if best is None else best[1])
 
 
 def with_control(setup: ReceiverSetup, control: str, value: float) -> ReceiverSetup:

@@ -33,6 +33,7 @@ class Shades:
     """All posts of a scene, ready for the kernel."""
 
     def __init__(self, posts: Sequence[Shade]) -> None:
+        self.posts = tuple(posts)
         self.count = len(posts)
         nepers = math.log(10.0) / 20.0
         columns = [(p.x_m, p.y_m, p.radius_m, p.top_m, p.foot_m, 10.0 ** (-p.loss_db / 20.0), p.loss_db_m * nepers) for p in posts]

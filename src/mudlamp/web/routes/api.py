@@ -4,10 +4,17 @@ import uuid
 from dataclasses import asdict
 from typing import Annotated, Any
 
+import orjson
 from fastapi import APIRouter, Depends, HTTPException, Query, Request
-from pydantic import BaseModel, Field
+from fastapi.responses import Response
+from pydantic import BaseModel, ConfigDict, Field
 
+from mudlamp.core.errors import DomainError
+from mudlamp.formats.scene_file import scene_schema, stock_text
+from mudlamp.services.measure import picture_bytes
+from mudlamp.services.session import LampSession
 from mudlamp.services.water import scene_rows, sound_in_water
+from mudlamp.services.waters import FIRST_SCENE, SimulatedWater
 from mudlamp.store import log as store
 from mudlamp.web.context import Context, angler_of, context_of, device_of
 
@@ -16,9 +23,14 @@ Own = Annotated[Context, Depends(context_of)]
 
 
 class OpenRequest(BaseModel):
-    """Which water to open."""
+    """Which water to open: a stock scene by name, a scene file's content, or a recording; `anew` ends the running session first."""
 
-    scene: str = Field(default="pear-tree", max_length=40, pattern=r"^[a-z0-9-]+$")
+    model_config = ConfigDict(extra="forbid")
+
+    scene: str | None = Field(default=None, max_length=40, pattern=r"^[a-z0-9-]+$")
+    scene_file: dict[str, Any] | None = None
+    recording: uuid.UUID | None = None
+    anew: bool = False
 
 
 class OpenAnswer(BaseModel):
@@ -38,17 +50,25 @@ class WaterAnswer(BaseModel):
 @router.post("/sessions")
 def open_session(request: Request, context: Own, wanted: OpenRequest) -> OpenAnswer:
     """Open a session for this browser, or find the one it has."""
+    given = [name for name in ("scene", "scene_file", "recording") if getattr(wanted, name) is not None]
+    if len(given) > 1:
+        raise DomainError(f"{' and '.join(given)} are given: it must be one of scene, scene_file, recording")
     angler = angler_of(request, context)
-    session = context.sessions.open(device_of(request), wanted.scene, angler_id=None if angler is None else angler.id)
+    device = device_of(request)
+    if wanted.recording is not None:
+        water = context.waters.recording(device, wanted.recording)
+    elif wanted.scene_file is not None:
+        water = context.waters.scene_file(orjson.dumps(wanted.scene_file).decode())
+    else:
+        water = context.waters.stock(wanted.scene or FIRST_SCENE)
+    session = context.sessions.open(device, water, angler_id=None if angler is None else angler.id, anew=wanted.anew)
     return OpenAnswer(session=session.id)
 
 
 @router.delete("/sessions/{session_id}")
 def end_session(request: Request, context: Own, session_id: uuid.UUID) -> OpenAnswer:
     """End this browser's session."""
-    session = context.sessions.find(session_id)
-    if session is None or session.device != device_of(request):
-        raise HTTPException(404, "There is no running session of that key for this browser.")
+    own_session(request, context, session_id)
     context.sessions.end(session_id)
     return OpenAnswer(session=session_id)
 
@@ -82,3 +102,47 @@ def water(
 def scenes() -> dict[str, Any]:
     """List the stock scenes."""
     return {"scenes": scene_rows()}
+
+
+@router.get("/scenes/schema")
+def schema() -> dict[str, Any]:
+    """Return the JSON Schema of scene files."""
+    return scene_schema()
+
+
+@router.get("/scenes/{name}")
+def scene(name: str) -> Response:
+    """Return a stock scene's file, as it ships."""
+    return _file(stock_text(name).encode(), f"{name}.json", "application/json")
+
+
+@router.get("/sessions/{session_id}/scene.json")
+def scene_of_session(request: Request, context: Own, session_id: uuid.UUID) -> Response:
+    """Return the scene file of this browser's session."""
+    water = own_session(request, context, session_id).water
+    if not isinstance(water, SimulatedWater):
+        raise HTTPException(404, "This is a recording: it has no scene.")
+    return _file(water.text.encode(), f"{water.name}.json", "application/json")
+
+
+@router.get("/sessions/{session_id}/picture.png")
+def picture(request: Request, context: Own, session_id: uuid.UUID) -> Response:
+    """Return the picture that this browser's session shows, in its true shape."""
+    session = own_session(request, context, session_id)
+    shown = session.picture()
+    if shown is None:
+        raise HTTPException(404, "There is no picture yet.")
+    ping, pane = shown
+    return _file(picture_bytes(ping, pane, session.water.window), f"{session.water.name}.png", "image/png")
+
+
+def own_session(request: Request, context: Context, session_id: uuid.UUID) -> LampSession:
+    """Return this browser's running session of a key, or answer that there is none."""
+    session = context.sessions.find(session_id)
+    if session is None or session.device != device_of(request):
+        raise HTTPException(404, "There is no running session of that key for this browser.")
+    return session
+
+
+def _file(content: bytes, name: str, kind: str) -> Response:
+    return Response(content, media_type=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'})

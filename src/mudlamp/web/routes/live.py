@@ -39,10 +39,10 @@ async def live(socket: WebSocket, session_id: uuid.UUID) -> None:
 async def _send(socket: WebSocket, mailbox: Mailbox) -> None:
     """Send what the mailbox holds; a viewer that stops reading blocks nobody but itself."""
     while True:
-        texts, frame = await mailbox.fetch()
+        texts, frames = await mailbox.fetch()
         for message in texts:
             await socket.send_text(message)
-        if frame is not None:
+        for frame in frames:
             await socket.send_bytes(frame)
 
 

@@ -5,21 +5,29 @@ const TOP = 22; // room for captions above the water line
 const LEFT = 34;
 const RIGHT = 14;
 
-export function layout(state, width, height) {
+// `screen` (their unit's pixels across and down) stretches the picture as their screen does; without it the shape is true.
+export function layout(state, width, height, screen) {
   const flat = state.fan === "flat";
   const ahead = state.window.reach_m + state.window.look_back_m;
   const tall = flat ? 2 * state.window.reach_m * Math.sin(state.fan_rad / 2) : state.window.down_to_m;
-  const scale = Math.min((width - LEFT - RIGHT) / ahead, (height - TOP - 8) / tall);
+  const room = [width - LEFT - RIGHT, height - TOP - 8];
+  let scale = Math.min(room[0] / ahead, room[1] / tall);
+  let scaleY = scale;
+  if (screen && !flat) {
+    const fit = Math.min(room[0] / screen.width_px, room[1] / screen.height_px);
+    scale = (screen.width_px * fit) / ahead;
+    scaleY = (screen.height_px * fit) / tall;
+  }
   const boatX = LEFT + state.window.look_back_m * scale;
-  return { flat, scale, boatX, top: TOP, middle: TOP + (tall * scale) / 2, width, height, tall };
+  return { flat, scale, scaleY, boatX, top: TOP, middle: TOP + (tall * scaleY) / 2, width, height, tall, stretched: scale !== scaleY };
 }
 
 export function toPage(view, ahead, other) {
-  return [view.boatX + ahead * view.scale, (view.flat ? view.middle : view.top) + other * view.scale];
+  return [view.boatX + ahead * view.scale, (view.flat ? view.middle : view.top) + other * view.scaleY];
 }
 
 export function fromPage(view, x, y) {
-  return [(x - view.boatX) / view.scale, (y - (view.flat ? view.middle : view.top)) / view.scale];
+  return [(x - view.boatX) / view.scale, (y - (view.flat ? view.middle : view.top)) / view.scaleY];
 }
 
 // A canvas as sharp as the screen; returns its size in page pixels.

@@ -5,8 +5,11 @@ const DRAG_PX = 12;
 const LIFT_M_PER_PX = 0.012;
 
 export class Hands {
-  // `place(event)` turns a pointer event into {ahead_m, across_m}; `lure()` tells what the lure is doing.
-  constructor(surface, { send, place, lure }) {
+  // `place(event)` turns a pointer event into {ahead_m, across_m}; `lure()` tells what the lure is doing; a press that lasts on a mark
+  // opens the loupe. Without a rod (a recording) there is only the loupe.
+  constructor(surface, { send, place, lure, loupe, rod }) {
+    this.loupe = loupe;
+    this.rod = rod;
     this.send = send;
     this.place = place;
     this.lure = lure;
@@ -25,9 +28,13 @@ export class Hands {
     const doing = this.lure();
     this.down = { at: performance.now(), y: event.clientY, lifted: 0, sinking: doing === "sinking", reeling: false, dragged: false };
     // A jig on an open bail stops at once; any jig in the water is reeled if the press lasts.
-    if (doing === "sinking") this.send({ type: "reel", on: true }), this.send({ type: "reel", on: false });
+    if (doing === "sinking" && this.rod) this.send({ type: "reel", on: true }), this.send({ type: "reel", on: false });
     this.hold = setTimeout(() => {
-      if (this.down && !this.down.dragged && this.lure() !== "stowed") {
+      if (this.down && !this.down.dragged && this.loupe?.start(event)) {
+        this.down.looking = true;
+        return;
+      }
+      if (this.down && !this.down.dragged && this.rod && this.lure() !== "stowed") {
         this.down.reeling = true;
         this.send({ type: "reel", on: true });
       }
@@ -35,7 +42,7 @@ export class Hands {
   }
 
   move(event) {
-    if (!this.down || this.down.reeling) return;
+    if (!this.down || this.down.reeling || this.down.looking || !this.rod) return;
     const by = this.down.y - event.clientY;
     if (Math.abs(by) < DRAG_PX && !this.down.dragged) return;
     this.down.dragged = true;
@@ -51,6 +58,11 @@ export class Hands {
     const down = this.down;
     this.down = null;
     if (!down) return;
+    if (down.looking) {
+      this.loupe.stop();
+      return;
+    }
+    if (!this.rod) return;
     if (down.reeling) {
       this.send({ type: "reel", on: false });
       return;
@@ -74,10 +86,12 @@ export class Hands {
   stop() {
     clearTimeout(this.hold);
     if (this.down?.reeling) this.send({ type: "reel", on: false });
+    if (this.down?.looking) this.loupe.stop();
     this.down = null;
   }
 
   wheel(event) {
+    if (!this.rod) return;
     event.preventDefault();
     this.send({ type: "lift", by_m: event.deltaY < 0 ? 0.15 : -0.15 });
   }

@@ -2,7 +2,7 @@
 
 import { switchTheme } from "./theme.js";
 
-export function mountKeys({ send, rail, throwAtFish, toggleHelp }) {
+export function mountKeys({ send, rail, throwAtFish, toggleHelp, bench }) {
   let reeling = false;
   document.addEventListener("keydown", (event) => {
     if (event.target.matches("input:not([type=radio]), select, textarea") || event.ctrlKey || event.metaKey || event.altKey) return;
@@ -13,6 +13,9 @@ export function mountKeys({ send, rail, throwAtFish, toggleHelp }) {
       r: () => !event.repeat && ((reeling = true), send({ type: "reel", on: true })),
       t: () => throwAtFish(),
       n: () => switchTheme(),
+      f: () => bench.setPace("frozen"),
+      g: () => bench.setPace("step"),
+      l: () => bench.setPace("replay"),
       "?": () => toggleHelp(),
       "[": () => rail.nudge("gain", -1),
       "]": () => rail.nudge("gain", 1),

@@ -1,44 +1,44 @@
 // The Lamp page: puts the parts together.
 
+import { Bench } from "./bench.js";
+import { mountExplain } from "./explain.js";
 import { colors, fit, FOOT, fromPage } from "./geometry.js";
 import { Hands } from "./hands.js";
 import { mountKeys } from "./keys.js";
+import { Loupe } from "./loupe.js";
 import { Pace } from "./pace.js";
-import { Picture } from "./picture.js";
 import { drawPlan } from "./plan.js";
 import { Rail } from "./rail.js";
-import { showReadings } from "./readings.js";
 import { Ribbon } from "./ribbon.js";
-import { drawSide } from "./side.js";
+import { Setups } from "./setups.js";
 import { LampSocket } from "./socket.js";
+import { Stage } from "./stage.js";
+import { makeTexts, RECEIVER } from "./texts.js";
 import { currentTheme } from "./theme.js";
+import { mountSides } from "./twin.js";
+import { Waters } from "./waters.js";
 
-const HAND = {
-  stowed: "Click in the water to throw.",
-  flying: "In the air…",
-  sinking: "Sinking on an open bail: press to stop it.",
-  tight: "On a tight line: hold to reel, double tap or Space lets it sink.",
-  taken: "A fish has it: hold to reel!",
-};
 const INK_OF = { noon: { chalk: "soot", "terrace-dusk": "terrace" }, dusk: { soot: "chalk", terrace: "terrace-dusk" } };
+const NOTHING = { tracks: [], bait: [], truth: [], lure: "stowed", heading_rad: 0 };
 
 function mount(root) {
   const find = (id) => document.getElementById(id);
-  const side = find("side");
-  const sideMarks = find("side-marks");
-  const planMarks = find("plan-marks");
-  const picture = new Picture(find("side-picture"));
+  const simulated = root.dataset.simulated === "true";
+  const stages = [new Stage(find("side")), new Stage(find("side-b"))];
+  const page = { state: null, scene: NOTHING, hover: null, tone: colors(), remedy: null };
   const ribbon = new Ribbon(find("ribbon"), find("events"));
   const pace = new Pace(root);
-  const page = { state: null, frame: null, scene: { tracks: [], bait: [], truth: [], lure: "stowed" }, hover: null, tone: colors() };
-
   const send = (message, seq) => {
     if (socket.send(message) && seq !== undefined) pace.moved(seq);
   };
   const rail = new Rail(find("rail"), send);
+  const pane = () => page.state.panes["ab".indexOf(rail.side)];
+  const waters = new Waters(find("waters"), { session: () => socket.session });
+  const bench = new Bench(find("bench"), { send, keep: () => waters.keep(), shown: () => (page.again = true) });
+  const loupe = new Loupe(find("loupe"), stages[0]);
+  const texts = makeTexts({ page, root, find, rail, bench, pace, ribbon, matchInk });
   const socket = new LampSocket({
-    scene: root.dataset.scene,
-    onFrame: (frame) => (page.frame = frame),
+    onFrame: (frame) => (stages[frame.side].frame = stages[frame.side].last = frame),
     onText: (message) => texts[message.type]?.(message),
     onLine: (message) => {
       find("veil").textContent = message;
@@ -47,32 +47,8 @@ function mount(root) {
     },
   });
 
-  const texts = {
-    state(state) {
-      const first = page.state === null;
-      page.state = state;
-      pace.acknowledged(state.acknowledged, state.revision);
-      rail.take(state.controls);
-      root.dataset.scripted = String(state.scripted);
-      if (first) matchInk();
-    },
-    tracks(scene) {
-      page.scene = scene;
-      root.dataset.lure = scene.lure;
-      find("hand").textContent = page.state?.scripted ? "A scripted angler is fishing. Click in the water to take the rod." : HAND[scene.lure];
-    },
-    readings(message) {
-      showReadings(find("readings"), message.readings);
-      find("erased").textContent = `${message.erased}.`;
-      find("saved").textContent = message.away ? `database away: ${message.waiting} lines wait, none is lost` : message.waiting > 5 ? `log: saving ${message.waiting}` : "log: saved";
-    },
-    reaction: (event) => ribbon.add(event),
-    refused: (message) => (find("hand").textContent = message.message),
-    ended: () => (find("hand").textContent = "The session ended."),
-  };
-
   function matchInk() {
-    const wanted = INK_OF[currentTheme()][page.state.controls.ink];
+    const wanted = INK_OF[currentTheme()][pane().controls.ink];
     if (wanted) rail.set("ink", wanted);
   }
 
@@ -89,28 +65,36 @@ function mount(root) {
     return [event.clientX - box.left, event.clientY - box.top];
   };
   const placeOf = (event, element, isPlan) => {
-    if (!picture.view) return null;
+    const { view } = stages[0];
+    if (!view) return null;
     const [x, y] = at(element, event);
-    const [ahead, other] = fromPage(picture.view, x, y);
-    const across = isPlan ? (y - element.clientHeight / 2) / picture.view.scale : picture.view.flat ? other : 0;
+    const [ahead, other] = fromPage(view, x, y);
+    const across = isPlan ? (y - element.clientHeight / 2) / view.scale : view.flat ? other : 0;
     return ahead < 1 ? null : { ahead_m: ahead, across_m: across };
   };
+  const side = find("side");
+  const look = { start: (event) => loupe.start(...at(side, event), page.scene), stop: () => loupe.stop() };
   const lure = () => page.scene.lure;
-  new Hands(side, { send, lure, place: (event) => placeOf(event, side, false) });
-  new Hands(find("plan"), { send, lure, place: (event) => placeOf(event, find("plan"), true) });
+  new Hands(side, { send, lure, loupe: look, rod: simulated, place: (event) => placeOf(event, side, false) });
+  if (simulated) new Hands(find("plan"), { send, lure, rod: true, place: (event) => placeOf(event, find("plan"), true) });
   side.addEventListener("pointermove", (event) => {
-    if (!picture.view) return;
+    const { view } = stages[0];
+    if (!view || bench.stretched) return;
     const [x, y] = at(side, event);
-    const [ahead, down] = fromPage(picture.view, x, y);
+    const [ahead, down] = fromPage(view, x, y);
     page.hover = x;
-    find("hover").textContent = `${Math.round(ahead / FOOT)} out, ${Math.round(Math.abs(down) / FOOT)} ${picture.view.flat ? (down < 0 ? "left" : "right") : "down"}`;
+    find("hover").textContent = `${Math.round(ahead / FOOT)} out, ${Math.round(Math.abs(down) / FOOT)} ${view.flat ? (down < 0 ? "left" : "right") : "down"}`;
   });
   side.addEventListener("pointerleave", () => ((page.hover = null), (find("hover").textContent = "")));
-  find("throw").addEventListener("click", throwAtFish);
-  find("show-me").addEventListener("click", () => send({ type: "show_me" }));
+  find("throw")?.addEventListener("click", throwAtFish);
+  find("show-me")?.addEventListener("click", () => send({ type: "show_me" }));
   find("help").addEventListener("click", toggleHelp);
   find("keys-close").addEventListener("click", toggleHelp);
-  mountKeys({ send, rail, throwAtFish, toggleHelp });
+  find("remedy").addEventListener("click", () => page.remedy && rail.set(page.remedy.control, page.remedy.value));
+  mountExplain(find("rail"), { send, side: () => rail.side });
+  mountSides(find("sides"), { rail, send, changed: () => page.state && texts.state({ ...page.state, acknowledged: [] }) });
+  new Setups({ rail, controls: () => Object.fromEntries(RECEIVER.map((name) => [name, pane().controls[name]])) });
+  mountKeys({ send, rail, throwAtFish, toggleHelp, bench });
   document.addEventListener("lamp:theme", () => {
     page.tone = colors();
     if (page.state) matchInk();
@@ -118,16 +102,20 @@ function mount(root) {
 
   function redraw() {
     requestAnimationFrame(redraw);
-    const { frame, state } = page;
-    if (!frame || !state) return;
-    page.frame = null;
-    const size = fit(picture.canvas);
-    fit(sideMarks);
-    const planSize = fit(planMarks);
-    picture.prepare(state, size, frame.beams, frame.bins);
-    picture.draw(frame.picture);
-    drawSide(sideMarks.getContext("2d"), size, state, picture.view, page.scene, page.tone);
-    drawPlan(planMarks.getContext("2d"), planSize, state, picture.view, page.scene, page.tone, page.hover);
+    const { state } = page;
+    if (!state) return;
+    // A change of what is drawn shows at once, even where the picture stands still.
+    if (page.again) for (const stage of stages) stage.frame ??= stage.last;
+    page.again = false;
+    const options = { truth: bench.truth, screen: bench.stretched ? bench.screen : null, brief: Boolean(state.panes[1]) };
+    const frame = stages[0].draw(state, state.panes[0].ink, page.scene, page.tone, options);
+    if (state.panes[1]) stages[1].draw(state, state.panes[1].ink, page.scene, page.tone, options);
+    loupe.draw(page.scene, page.tone);
+    if (!frame) return;
+    if (!state.panes[1]) {
+      const size = fit(find("plan-marks"));
+      drawPlan(find("plan-marks").getContext("2d"), size, state, stages[0].view, page.scene, page.tone, page.hover);
+    }
     ribbon.draw(frame.timeS);
     pace.drew(frame);
   }

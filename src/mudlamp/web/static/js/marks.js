@@ -25,10 +25,11 @@ export function rings(ctx, state, view, tone) {
     const a1 = from + state.fan_rad;
     ctx.save();
     ctx.beginPath();
-    ctx.rect(view.boatX - state.window.look_back_m * view.scale, view.top, (state.window.look_back_m + state.window.reach_m) * view.scale, view.tall * view.scale);
+    ctx.rect(view.boatX - state.window.look_back_m * view.scale, view.top, (state.window.look_back_m + state.window.reach_m) * view.scale, view.tall * view.scaleY);
     ctx.clip();
     ctx.beginPath();
-    ctx.arc(bx, by, radius, a0, a1);
+    // On a stretched picture a ring is an ellipse.
+    ctx.ellipse(bx, by, radius, (radius * view.scaleY) / view.scale, 0, a0, a1);
     ctx.stroke();
     ctx.restore();
     ctx.globalAlpha = 1;
@@ -46,7 +47,7 @@ export function depths(ctx, state, view, tone) {
   ctx.font = "12px Atkinson, sans-serif";
   ctx.textAlign = "right";
   for (let ft = step; ft <= state.window.down_to_m / FOOT; ft += step) {
-    const y = view.top + ft * FOOT * view.scale;
+    const y = view.top + ft * FOOT * view.scaleY;
     if (y < view.height - 6) ctx.fillText(`${ft}`, view.boatX - state.window.look_back_m * view.scale - 5, y + 4);
   }
 }

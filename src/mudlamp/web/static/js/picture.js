@@ -10,11 +10,12 @@ export function indexMap(state, view, ratio, width, height, beams, bins) {
   const perMeter = bins / state.farthest_m;
   const { reach_m: reach, look_back_m: back, down_to_m: deep } = state.window;
   const scale = view.scale * ratio;
+  const scaleY = view.scaleY * ratio;
   const x0 = view.boatX * ratio;
-  const y0 = (view.flat ? view.middle : view.top + state.depth_m * view.scale) * ratio;
+  const y0 = (view.flat ? view.middle : view.top + state.depth_m * view.scaleY) * ratio;
   const flatTilt = Math.sin(state.tilt_rad);
   for (let y = 0; y < height; y += 1) {
-    const other = (y + 0.5 - y0) / scale;
+    const other = (y + 0.5 - y0) / scaleY;
     if (!view.flat && (other + state.depth_m < 0 || other + state.depth_m > deep)) continue;
     for (let x = 0; x < width; x += 1) {
       const ahead = (x + 0.5 - x0) / scale;
@@ -42,19 +43,19 @@ export class Picture {
     this.key = "";
   }
 
-  prepare(state, size, beams, bins) {
+  prepare(state, ink, size, beams, bins, screen) {
     const { fan, tilt_rad: tilt, window, farthest_m: far } = state;
-    const key = JSON.stringify([fan, tilt, window, far, this.canvas.width, this.canvas.height, beams, bins]);
+    const key = JSON.stringify([fan, tilt, window, far, screen, this.canvas.width, this.canvas.height, beams, bins]);
     if (key !== this.key) {
       this.key = key;
-      this.view = layout(state, size.width, size.height);
+      this.view = layout(state, size.width, size.height, screen);
       this.map = indexMap(state, this.view, size.ratio, this.canvas.width, this.canvas.height, beams, bins);
       this.image = this.context.createImageData(this.canvas.width, this.canvas.height);
       this.pixels = new Uint32Array(this.image.data.buffer);
     }
-    if (this.inkOf !== state.ink) {
-      this.inkOf = state.ink;
-      this.palette = palette(state.ink);
+    if (this.inkOf !== ink) {
+      this.inkOf = ink;
+      this.palette = palette(ink);
     }
   }
 

@@ -5,12 +5,13 @@ export class Rail {
     this.root = root;
     this.send = send;
     this.seq = 0;
+    this.side = "a";
     this.touched = new Map(); // control name -> when it was last moved by hand
     root.addEventListener("input", (event) => this.moved(event.target));
   }
 
   moved(input) {
-    if (!input.name) return;
+    if (!input.name || input.name === "which-side") return;
     const text = input.value;
     const value = input.type === "range" || !Number.isNaN(Number(text)) ? Number(text) : text;
     this.show(input.name, value);
@@ -21,7 +22,12 @@ export class Rail {
     this.seq += 1;
     this.touched.set(name, performance.now());
     for (const radio of this.root.querySelectorAll(`input[type=radio][name=${name}]`)) radio.checked = radio.value === String(value);
-    this.send({ type: "set", seq: this.seq, values: { [name]: value } }, this.seq);
+    this.send({ type: "set", side: this.side, seq: this.seq, values: { [name]: value } }, this.seq);
+  }
+
+  setAll(values) {
+    this.seq += 1;
+    this.send({ type: "set", side: this.side, seq: this.seq, values }, this.seq);
   }
 
   nudge(name, by) {

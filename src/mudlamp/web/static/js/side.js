@@ -2,15 +2,17 @@
 
 import { boat, depths, fishRing, label, lozenge, name, rings } from "./marks.js";
 import { toPage } from "./geometry.js";
+import { drawTruth } from "./truth.js";
 
 const MOST_LABELS = 7;
 
-export function drawSide(ctx, size, state, view, scene, tone) {
+export function drawSide(ctx, size, state, view, scene, tone, { truth, brief }) {
   ctx.setTransform(size.ratio, 0, 0, size.ratio, 0, 0);
   ctx.clearRect(0, 0, size.width, size.height);
   rings(ctx, state, view, tone);
   depths(ctx, state, view, tone);
   boat(ctx, view, tone);
+  if (truth) drawTruth(ctx, state, view, scene, tone);
   const placed = [];
   const fish = scene.tracks.filter((track) => track.kind === "fish").sort((a, b) => b.odds - a.odds);
   for (const track of fish) {
@@ -20,7 +22,7 @@ export function drawSide(ctx, size, state, view, scene, tone) {
     if (free && placed.length < MOST_LABELS) {
       placed.push([x, y]);
       const size = track.odds < 0.6 ? "?" : track.length_in < 5 ? "" : `, ${Math.round(track.length_in)} in`;
-      label(ctx, `${name(track.id)} fish${size}`, x + radius - 8, y - radius + 2, tone, view);
+      label(ctx, brief ? name(track.id) : `${name(track.id)} fish${size}`, x + radius - 8, y - radius + 2, tone, view);
     }
   }
   const lure = scene.tracks.find((track) => track.kind === "lure");

@@ -12,13 +12,13 @@ export function parseFrame(buffer) {
     timeS: view.getFloat64(28, true),
     beams,
     bins,
+    side: view.getUint32(40, true),
     picture: new Uint8Array(buffer, HEADER_BYTES, beams * bins),
   };
 }
 
 export class LampSocket {
-  constructor({ scene, onFrame, onText, onLine }) {
-    this.scene = scene;
+  constructor({ onFrame, onText, onLine }) {
     this.onFrame = onFrame;
     this.onText = onText;
     this.onLine = onLine;
@@ -32,14 +32,14 @@ export class LampSocket {
       const answer = await fetch("/api/v1/sessions", {
         method: "POST",
         headers: { "Content-Type": "application/json" },
-        body: JSON.stringify({ scene: this.scene }),
+        body: "{}", // the session that is open, or a new one on the first water
       });
       const body = await answer.json();
       if (!answer.ok) {
         this.later(body.error.message);
         return;
       }
-      session = body.session;
+      session = this.session = body.session;
     } catch {
       this.later("The line to Mud Lamp is down. It is tried again by itself.");
       return;

@@ -1,0 +1,64 @@
+"""A pane: one set-up's picture of the pings, with its readings. The twin picture is two panes on the same pings."""
+
+from collections.abc import Sequence
+
+from mudlamp.core.arrays import ByteArray
+from mudlamp.core.ping import Ping
+from mudlamp.core.receiver.chain import QUIETING_FAST_S, QUIETING_SETTLING_S, Receiver
+from mudlamp.core.receiver.readings import SHOWN_LIGHTNESS, LureMark, Readings, ReadingsMeter
+from mudlamp.core.receiver.screen import MarkOnScreen, Screen, mark_on_screen
+from mudlamp.core.receiver.setup import ReceiverSetup, Window
+from mudlamp.core.scene.truth import TruthRow
+
+
+class Pane:
+    """A receiver and the meter of its readings."""
+
+    def __init__(self, setup: ReceiverSetup) -> None:
+        self.receiver = Receiver(setup)
+        self.meter = ReadingsMeter()
+        self.picture: ByteArray | None = None
+        self.why: dict[str, str] = {}
+        self.auto: set[str] = set()
+
+    @property
+    def setup(self) -> ReceiverSetup:
+        """The set-up."""
+        return self.receiver.setup
+
+    def change(self, setup: ReceiverSetup) -> None:
+        """Receive differently from now on; raise DomainError where a control is not allowed."""
+        self.receiver.change(setup)
+        self.meter.forget()
+
+    def settle_fast(self, fast: bool) -> None:
+        """Let Quieting settle in seconds instead of some 20 minutes, or not."""
+        self.receiver.settling_s = QUIETING_FAST_S if fast else QUIETING_SETTLING_S
+
+    def develop(self, ping: Ping) -> ByteArray:
+        """Return the picture of a new ping."""
+        self.picture = self.receiver.develop(ping)
+        return self.picture
+
+    def redevelop(self, ping: Ping) -> ByteArray:
+        """Return the picture of the newest ping again, under the set-up of now."""
+        self.picture = self.receiver.redevelop(ping)
+        return self.picture
+
+    def measure(self, ping: Ping, window: Window, truth: Sequence[TruthRow] | None) -> None:
+        """Take the last picture into the readings."""
+        if self.picture is not None:
+            self.meter.add(ping, self.picture, self.setup, window, truth)
+
+    def readings(self, *, slower_s: float) -> Readings:
+        """Return the readings."""
+        return self.meter.readings(self.setup, slower_s=slower_s)
+
+    def on_screen(self, screen: Screen, window: Window) -> MarkOnScreen | None:
+        """Return how the lure looks on the angler's own screen, or None where no lure was to be seen."""
+        mark: LureMark | None = self.meter.lure_mark()
+        if mark is None:
+            return None
+        return mark_on_screen(
+            screen, window, across_m=mark.across_m, down_m=mark.along_m, contrast=mark.contrast, least_contrast=SHOWN_LIGHTNESS
+        )

@@ -1,0 +1,124 @@
+"""Queries of what a browser keeps: recordings and named set-ups."""
+
+import datetime as dt
+import uuid
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from sqlalchemy import Engine, delete, func, select
+from sqlalchemy.dialects.postgresql import insert
+
+from mudlamp.store.database import work
+from mudlamp.store.models import NamedSetupRow, RecordingRow
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Recording:
+    """A recording in the library."""
+
+    id: uuid.UUID
+    device: uuid.UUID
+    source: str
+    name: str
+    digest: str
+    size_bytes: int
+    pings: int
+    seconds: float
+    fan: str
+    created_at: dt.datetime
+    expires_at: dt.datetime | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class NamedSetup:
+    """A set-up with a name: the receiver's controls by their edge names."""
+
+    id: uuid.UUID
+    name: str
+    values: Mapping[str, Any]
+    created_at: dt.datetime
+
+
+def _recording(row: RecordingRow) -> Recording:
+    return Recording(**{name: getattr(row, name) for name in Recording.__slots__})
+
+
+def _setup(row: NamedSetupRow) -> NamedSetup:
+    return NamedSetup(**{name: getattr(row, name) for name in NamedSetup.__slots__})
+
+
+def add_recording(engine: Engine, recording: Recording) -> None:
+    """Save a recording's row; one of the same key is left as it is."""
+    values = {name: getattr(recording, name) for name in Recording.__slots__}
+    with work(engine) as session:
+        session.execute(insert(RecordingRow).values(**values).on_conflict_do_nothing(index_elements=["id"]))
+
+
+def recordings(engine: Engine, device: uuid.UUID) -> list[Recording]:
+    """Return a browser's recordings, newest first."""
+    with work(engine) as session:
+        rows = session.scalars(select(RecordingRow).where(RecordingRow.device == device).order_by(RecordingRow.created_at.desc()))
+        return [_recording(row) for row in rows]
+
+
+def recording(engine: Engine, device: uuid.UUID, key: uuid.UUID) -> Recording | None:
+    """Return one of a browser's recordings, or None."""
+    with work(engine) as session:
+        row = session.get(RecordingRow, key)
+        return None if row is None or row.device != device else _recording(row)
+
+
+def stored_bytes(engine: Engine, device: uuid.UUID) -> int:
+    """Return how much a browser's recordings take [bytes]."""
+    with work(engine) as session:
+        return int(session.scalar(select(func.coalesce(func.sum(RecordingRow.size_bytes), 0)).where(RecordingRow.device == device)) or 0)
+
+
+def set_expiry(engine: Engine, device: uuid.UUID, key: uuid.UUID, expires_at: dt.datetime | None) -> Recording | None:
+    """Keep a recording (None), or let it go at a time; return it, or None where there is none of that key."""
+    with work(engine) as session:
+        row = session.get(RecordingRow, key)
+        if row is None or row.device != device:
+            return None
+        row.expires_at = expires_at
+        session.flush()
+        return _recording(row)
+
+
+def remove_recording(engine: Engine, device: uuid.UUID, key: uuid.UUID) -> bool:
+    """Delete a recording's row; return whether there was one."""
+    with work(engine) as session:
+        done = session.execute(delete(RecordingRow).where(RecordingRow.id == key, RecordingRow.device == device).returning(RecordingRow.id))
+        return done.first() is not None
+
+
+def expired(engine: Engine, now: dt.datetime) -> list[Recording]:
+    """Return the recordings whose time is over."""
+    with work(engine) as session:
+        return [_recording(row) for row in session.scalars(select(RecordingRow).where(RecordingRow.expires_at < now))]
+
+
+def save_setup(engine: Engine, device: uuid.UUID, name: str, values: Mapping[str, Any], *, now: dt.datetime) -> NamedSetup:
+    """Save a set-up under a name; the same name again takes the new values."""
+    with work(engine) as session:
+        saved = insert(NamedSetupRow).values(id=uuid.uuid4(), device=device, name=name, values=dict(values), created_at=now)
+        statement = saved.on_conflict_do_update(constraint="one_name_a_device", set_={"values": dict(values), "created_at": now})
+        row = session.scalars(statement.returning(NamedSetupRow)).one()
+        return _setup(row)
+
+
+def setups(engine: Engine, device: uuid.UUID) -> list[NamedSetup]:
+    """Return a browser's named set-ups by name."""
+    with work(engine) as session:
+        rows = session.scalars(select(NamedSetupRow).where(NamedSetupRow.device == device).order_by(NamedSetupRow.name))
+        return [_setup(row) for row in rows]
+
+
+def remove_setup(engine: Engine, device: uuid.UUID, key: uuid.UUID) -> bool:
+    """Delete a named set-up; return whether there was one."""
+    with work(engine) as session:
+        done = session.execute(
+            delete(NamedSetupRow).where(NamedSetupRow.id == key, NamedSetupRow.device == device).returning(NamedSetupRow.id)
+        )
+        return done.first() is not None

@@ -1,0 +1,44 @@
+// Long work: started by a request, watched until it is over, to be cancelled.
+
+const LOOK_MS = 400;
+
+export async function asked(path, options = {}) {
+  const answer = await fetch(path, options);
+  const body = await answer.json();
+  if (!answer.ok) throw new Error(body.error?.message ?? "It could not be done.");
+  return body;
+}
+
+export function post(path, values) {
+  return asked(path, { method: "POST", headers: { "Content-Type": "application/json" }, body: JSON.stringify(values) });
+}
+
+// Follows a job and tells of each step; ends with its last state.
+export async function follow(job, told) {
+  let now = job;
+  while (now.state === "waiting" || now.state === "running") {
+    told(now);
+    await new Promise((done) => setTimeout(done, LOOK_MS));
+    now = await asked(`/api/v1/jobs/${now.id}`);
+  }
+  told(now);
+  return now;
+}
+
+// Sends a file as it is, telling how far it is; fetch cannot tell that.
+export function upload(path, file, told) {
+  const request = new XMLHttpRequest();
+  const done = new Promise((fulfil, fail) => {
+    request.upload.onprogress = (event) => told(event.loaded / Math.max(event.total, 1));
+    request.onload = () => {
+      const body = JSON.parse(request.responseText || "{}");
+      if (request.status < 300) fulfil(body);
+      else fail(new Error(body.error?.message ?? "The file was not taken."));
+    };
+    request.onerror = () => fail(new Error("The line dropped while the file was sent: send it again."));
+    request.onabort = () => fail(new Error("Stopped: nothing was kept."));
+    request.open("POST", path);
+    request.send(file);
+  });
+  return { done, stop: () => request.abort() };
+}
