@@ -6,11 +6,21 @@ import pytest
 
 from mudlamp.core.casting.heads import VISCOSITY_PA_S, WATER_KG_M3, head_radius_m, head_target_strength_db, sink_speed_m_s, sphere_drag
 from mudlamp.core.errors import DomainError
-from mudlamp.core.scene.species import BODIES, Species, bladder_aspect, body_scatterers, love_dorsal_db
+from mudlamp.core.scene.species import BODIES, Species, bladder_aspect, bodies_of, bodies_scatterers, love_dorsal_db
 from mudlamp.core.units import FOOT_M, OUNCE_KG
 from tests.reference import load
 
 VALUES = load("targets")
+
+
+def body_scatterers(*, species, length_m, position_m, axis, sideways, sight, carrier_hz, tail_phase_rad):
+    """One fish through the door that the simulator uses for all of them."""
+    rows = {"position_m": position_m, "axis": axis, "sideways": sideways, "sight": sight}
+    body = bodies_of([(species, length_m)], carrier_hz=carrier_hz)
+    place, amplitude = bodies_scatterers(
+        body, **{name: np.asarray(row, float)[None, :] for name, row in rows.items()}, tail_phase_rad=np.array([tail_phase_rad])
+    )
+    return place[0], amplitude[0]
 
 
 def test_heads_have_the_strength_of_a_large_sphere():

@@ -101,7 +101,7 @@ def _surface_points(area_m2: float, strength_db_m2: float, spacing_m: float) -> 
 def _post(post: Post, bottom_m: float, rng: np.random.Generator) -> Built:
     top = 0.0 if post.height_m is None else max(bottom_m - post.height_m, 0.05)
     tall = bottom_m - top
-    count, amplitude = _surface_points(2.0 * math.pi * post.radius_m * tall, WOOD_DB_M2, 0.1)
+    count, amplitude = _surface_points(2.0 * math.pi * post.radius_m * tall, WOOD_DB_M2, 0.13)
     turn, z = rng.uniform(0.0, 2.0 * math.pi, count), rng.uniform(top + 0.02, bottom_m, count)
     position = np.column_stack((post.x_m + post.radius_m * np.sin(turn), post.y_m + post.radius_m * np.cos(turn), z))
     shade = Shade(x_m=post.x_m, y_m=post.y_m, radius_m=post.radius_m, top_m=top, foot_m=bottom_m, loss_db=WOOD_LOSS_DB)

@@ -1,6 +1,7 @@
 """Kinds of fish: how they sound and how they swim."""
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 from functools import lru_cache
@@ -68,14 +69,15 @@ def side_target_strength_db(*, species: Species, length_m: float, carrier_hz: fl
     return love_dorsal_db(length_m=length_m, carrier_hz=carrier_hz) + BODIES[species].over_love_db
 
 
-def bladder_aspect(cos_aspect: FloatArray, slenderness: float) -> FloatArray:
+def bladder_aspect(cos_aspect: FloatArray, slenderness: FloatArray | float) -> FloatArray:
     """Return the power of a prolate bladder relative to broadside, by the cosine between body axis and line of sight.
 
     Source: geometric limit of a prolate spheroid, (a b^2)^2 / (4 (a^2 cos^2 + b^2 sin^2)^2). Check values: tests/reference/targets.toml.
     """
     cos2 = np.asarray(cos_aspect) ** 2
     b2 = slenderness**2
-    return (b2 / (cos2 + b2 * (1.0 - cos2))) ** 2
+    relative: FloatArray = (b2 / (cos2 + b2 * (1.0 - cos2))) ** 2
+    return relative
 
 
 @lru_cache(maxsize=16)
@@ -87,39 +89,55 @@ def pose_mean(slenderness: float, bladder_share: float) -> float:
     return float(np.sum(power * weight) / np.sum(weight))
 
 
-def body_scatterers(
-    *,
-    species: Species,
-    length_m: float,
-    position_m: FloatArray,
-    axis: FloatArray,
-    sideways: FloatArray,
-    sight: FloatArray,
-    carrier_hz: float,
-    tail_phase_rad: float,
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Bodies:
+    """What of N fish does not change from ping to ping: length [m], slenderness, bladder's and other parts' powers [m^2], tail's swing."""
+
+    length_m: FloatArray
+    slenderness: FloatArray
+    bladder_power: FloatArray
+    part_power: FloatArray
+    beat: FloatArray
+
+
+def bodies_of(fish: Sequence[tuple[Species, float]], *, carrier_hz: float) -> Bodies:
+    """Return the bodies of fish, given as kind and length [m], at a carrier [Hz]."""
+    mean = [
+        10.0 ** (side_target_strength_db(species=species, length_m=length_m, carrier_hz=carrier_hz) / 10.0)
+        / pose_mean(BODIES[species].bladder_slenderness, 1.0 - sum(BODIES[species].shares))
+        for species, length_m in fish
+    ]
+    shares = np.array([BODIES[species].shares for species, _ in fish]).reshape(-1, len(BODY_PLACE))
+    power = np.array(mean)[:, None]
+    return Bodies(
+        length_m=np.array([length_m for _, length_m in fish]),
+        slenderness=np.array([BODIES[species].bladder_slenderness for species, _ in fish]),
+        bladder_power=(power * (1.0 - shares.sum(axis=1, keepdims=True)) / len(BLADDER_PLACE))[:, 0],
+        part_power=power * shares,
+        beat=np.array([BODIES[species].beat for species, _ in fish]),
+    )
+
+
+def bodies_scatterers(
+    bodies: Bodies, *, position_m: FloatArray, axis: FloatArray, sideways: FloatArray, sight: FloatArray, tail_phase_rad: FloatArray
 ) -> tuple[FloatArray, FloatArray]:
-    """Return where a fish's scatterers are and how strong, seen along a line of sight.
+    """Return where the scatterers of N fish are and how strong, seen along lines of sight.
 
     Parameters
     ----------
-    position_m, axis, sideways, sight : (3,) arrays
-        Middle of the body [m]; unit vectors: tail to head, to its side, from transducer to fish.
-    tail_phase_rad : float
-        Phase of the tail beat, which swings the tail to each side.
+    position_m, axis, sideways, sight : (N, 3) arrays
+        Middles of the bodies [m]; unit vectors: tail to head, to the side, from transducer to fish.
+    tail_phase_rad : (N,) array
+        Phases of the tail beats, which swing the tail to each side.
 
     Returns
     -------
-    (9, 3) and (9,) ndarrays of float64
+    (N, 9, 3) and (N, 9) ndarrays of float64
         Positions [m] and amplitudes [m] (roots of backscattering cross-sections).
     """
-    body = BODIES[species]
-    bladder = 1.0 - sum(body.shares)
-    mean_power = 10.0 ** (side_target_strength_db(species=species, length_m=length_m, carrier_hz=carrier_hz) / 10.0) / pose_mean(
-        body.bladder_slenderness, bladder
-    )
-    aspect = float(bladder_aspect(np.dot(axis, sight), body.bladder_slenderness))
-    share = np.concatenate((np.full(len(BLADDER_PLACE), bladder * aspect / len(BLADDER_PLACE)), body.shares))
-    place = np.concatenate((BLADDER_PLACE, BODY_PLACE)) * length_m
-    position = position_m + place[:, None] * axis
-    position[len(BLADDER_PLACE) + TAIL] += body.beat * length_m * math.sin(tail_phase_rad) * sideways
-    return position, np.sqrt(mean_power * share)
+    aspect = bladder_aspect(np.sum(axis * sight, axis=1), bodies.slenderness)
+    bladder = np.repeat((bodies.bladder_power * aspect)[:, None], len(BLADDER_PLACE), axis=1)
+    along = np.concatenate((BLADDER_PLACE, BODY_PLACE))[None, :] * bodies.length_m[:, None]
+    position = position_m[:, None, :] + along[:, :, None] * axis[:, None, :]
+    position[:, len(BLADDER_PLACE) + TAIL] += (bodies.beat * bodies.length_m * np.sin(tail_phase_rad))[:, None] * sideways
+    return position, np.sqrt(np.concatenate((bladder, bodies.part_power), axis=1))

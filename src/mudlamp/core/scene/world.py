@@ -21,13 +21,13 @@ from mudlamp.core.scene.fish import Fish, Mode, Surroundings
 from mudlamp.core.scene.lure import STOWED_LINE_M, Lure, LureState
 from mudlamp.core.scene.model import Scene
 from mudlamp.core.scene.shadow import Shade, Shades
-from mudlamp.core.scene.species import body_scatterers
+from mudlamp.core.scene.species import bodies_of, bodies_scatterers
 from mudlamp.core.sonar.scatterers import NOBODY, Scatterers
 from mudlamp.core.sonar.transducer import PROFILES, Acquisition, usual_tilt_rad
 from mudlamp.core.vectors import length
 from mudlamp.core.water.sound import sound_speed_m_s
 
-LONGEST_STEP_S = 0.05
+LONGEST_STEP_S = 0.07
 HOOK_DELAY_S = 0.35
 HOOK_CHANCE = 0.75
 LOSE_RATE_HZ = 0.03
@@ -103,6 +103,7 @@ class World:
         self.bottom = self._make_bottom(seed)
         self.ground = None if self.bottom is None else GroundGrid(self.bottom)
         self.fish = self._make_fish(seed)
+        self._bodies = bodies_of([(fish.species, fish.length_m) for fish in self.fish], carrier_hz=self.profile.carrier_hz)
         self.clouds = [Cloud(f"bait{i + 1}", plan, stream(seed, "bait", i)) for i, plan in enumerate(scene.bait)]
         self.lure = self._make_lure()
         self.shots: list[Shot] = []
@@ -344,23 +345,29 @@ class World:
         scatterers.add(*self._bubbles.now(self.time_s), owner=NOBODY)
         for cloud, owner in zip(self.clouds, range(BAIT_OWNER, BAIT_OWNER + len(self.clouds)), strict=True):
             scatterers.add(cloud.places_m(self.time_s), cloud.amplitude, cloud.phase_rad, owner=owner)
-        origin = np.array([pose.x_m, pose.y_m, pose.z_m])
-        for i, fish in enumerate(self.fish):
-            sight = fish.position_m - origin
-            side = np.array([math.cos(fish.heading_rad), -math.sin(fish.heading_rad), 0.0])
-            position, amplitude = body_scatterers(
-                species=fish.species,
-                length_m=fish.length_m,
-                position_m=fish.position_m,
-                axis=fish.axis,
-                sideways=side,
-                sight=sight / max(length(sight), 1e-6),
-                carrier_hz=self.profile.carrier_hz,
-                tail_phase_rad=fish.tail_phase_rad,
-            )
-            scatterers.add(position, amplitude, fish.scatter_phase_rad, owner=i)
+        if self.fish:
+            self._add_fish(scatterers, np.array([pose.x_m, pose.y_m, pose.z_m]))
         if self.lure is not None and self.lure.in_water:
             self._add_lure(self.lure, scatterers)
+
+    def _add_fish(self, scatterers: Scatterers, origin_m: FloatArray) -> None:
+        place = np.array([fish.position_m for fish in self.fish])
+        turned = np.array([[math.sin(fish.heading_rad), math.cos(fish.heading_rad)] for fish in self.fish])
+        level = np.zeros((len(self.fish), 1))
+        sight = place - origin_m
+        position, amplitude = bodies_scatterers(
+            self._bodies,
+            position_m=place,
+            axis=np.hstack((turned, level)),
+            sideways=np.hstack((turned[:, 1:], -turned[:, :1], level)),
+            sight=sight / np.maximum(np.linalg.norm(sight, axis=1, keepdims=True), 1e-6),
+            tail_phase_rad=np.array([fish.tail_phase_rad for fish in self.fish]),
+        )
+        phase = np.concatenate([fish.scatter_phase_rad for fish in self.fish])
+        before = scatterers.count
+        scatterers.add(position.reshape(-1, 3), amplitude.ravel(), phase, owner=NOBODY)
+        owners = np.repeat(np.arange(len(self.fish)), position.shape[1])
+        scatterers.owner[before : scatterers.count] = owners[: scatterers.count - before]
 
     def _add_lure(self, lure: Lure, scatterers: Scatterers) -> None:
         """The lure's parts (weak neighbors make its level swing as it turns), its weight, and its line."""

@@ -54,6 +54,8 @@ def add_scatterers(
 ):
     bins = field_re.shape[0]
     facets, per_facet = beam_x.shape
+    # Of the many echoes of ground and cover the pulse's far flanks (under -18 dB) are left out.
+    many_bins = 1.25 * pulse_m / bin_m
     overlap = math.sin(facet_half_rad + 0.105)
     facet_half_sine = math.sin(facet_half_rad)
     reach_bins = 1.7 * pulse_m / bin_m
@@ -90,8 +92,10 @@ def add_scatterers(
         turn -= 2.0 * math.pi * math.floor(turn / (2.0 * math.pi))
         re = np.float32(a * math.cos(turn))
         im = np.float32(a * math.sin(turn))
-        first_bin = max(0, int(math.ceil(at - reach_bins)))
-        rows = min(bins - 1, int(math.floor(at + reach_bins))) - first_bin + 1
+        many = i < first_object or i >= first_ground
+        flank = many_bins if many else reach_bins
+        first_bin = max(0, int(math.ceil(at - flank)))
+        rows = min(bins - 1, int(math.floor(at + flank))) - first_bin + 1
         for n in range(rows):
             # Pulse envelope: power falls to half at half a resolution cell from its middle.
             d = (first_bin + n - at) * bin_m / pulse_m
@@ -105,7 +109,6 @@ def add_scatterers(
                     leak[first_bin + n, f] += floor_power * power * envelope[n] * envelope[n]
                 continue
             first, last = 0, per_facet
-            many = i < first_object or i >= first_ground
             if power < weak_power or many:
                 shown = max(-1.0, min(1.0, sine * range_scale))
                 nearest = (math.asin(shown) + facet_half_rad) / beam_step_rad

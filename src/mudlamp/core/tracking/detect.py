@@ -139,6 +139,7 @@ class PlaneGeometry:
         self._ping = ping
         sonar, pose = ping.setup, ping.pose
         self._flat = sonar.fan is Fan.FLAT
+        self._sin_tilt = math.sin(pose.tilt_rad)
         angle = sonar.beam_angle_rad
         if self._flat:
             bearing = pose.heading_rad + angle
@@ -149,6 +150,14 @@ class PlaneGeometry:
             look = pose.tilt_rad - angle + pose.pitch_rad
             self.ahead, self.down = np.sin(look), np.cos(look)
             self.origin = (pose.x_m * math.sin(pose.heading_rad) + pose.y_m * math.cos(pose.heading_rad), pose.z_m)
+
+    def _direction(self, angle_rad: float) -> tuple[float, float]:
+        """Return the unit direction in the plane of a beam angle [rad] (shortened by the tilt, lying flat)."""
+        if self._flat:
+            bearing = self._ping.pose.heading_rad + angle_rad
+            return math.sin(bearing) * self._sin_tilt, math.cos(bearing) * self._sin_tilt
+        look = self._ping.pose.tilt_rad - angle_rad + self._ping.pose.pitch_rad
+        return math.sin(look), math.cos(look)
 
     def world(self, place: tuple[float, float]) -> tuple[float, float, float]:
         """Return the world position [m] of a place in the plane, across taken as zero."""
@@ -176,7 +185,7 @@ class PlaneGeometry:
         at_bin, at_beam = bin_sum / power, beam_sum / power
         range_m = float(sonar.range_m[0]) + at_bin * sonar.bin_m
         angle = float(sonar.beam_angle_rad[0]) + at_beam * sonar.beam_step_rad
-        ahead, down = float(np.interp(angle, sonar.beam_angle_rad, self.ahead)), float(np.interp(angle, sonar.beam_angle_rad, self.down))
+        ahead, down = self._direction(angle)
         place = (self.origin[0] + range_m * ahead, self.origin[1] + range_m * down)
         # Centroid errors: a good part of a cell along range, half a degree across the beams; wider for extended echoes.
         spread_r = max(bin2 / power - at_bin**2, 0.0) * sonar.bin_m**2

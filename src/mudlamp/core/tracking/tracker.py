@@ -1,5 +1,6 @@
 """The tracker: from one ping to the next, which tracks are there and what each is."""
 
+import itertools
 import math
 from dataclasses import dataclass
 
@@ -163,14 +164,14 @@ class Tracker:
     def _describe(self, time_s: float) -> None:
         """Bring kinds up to date: each track every few pings, in turn, for kinds change slowly."""
         self._turn += 1
-        every = [(one.place[0], one.place[1], one.level_db < SMALL_DB) for one in self.detections]
+        every = np.array([one.place for one in self.detections]).reshape(-1, 2)
+        small = np.array([one.level_db < SMALL_DB for one in self.detections], dtype=bool)
         for track in self.tracks:
             if not track.confirmed or (track.odds and (track.number + self._turn) % DESCRIBE_EVERY):
                 continue
-            x, y = track.place
-            gaps = [(math.hypot(px - x, py - y), small) for px, py, small in every]
-            near = float(sum(small and gap < CROWD_M for gap, small in gaps))
-            around = max(float(sum(gap < COMPANY_M for gap, _ in gaps)) - 1.0, 0.0)
+            gap2 = ((every - track.state[:2]) ** 2).sum(axis=1)
+            near = float(np.count_nonzero(gap2[small] < CROWD_M**2))
+            around = max(float(np.count_nonzero(gap2 < COMPANY_M**2)) - 1.0, 0.0)
             track.crowd += 0.22 * (near - track.crowd)
             track.company += 0.115 * (around - track.company)
             _note_motion(track, time_s)
@@ -228,7 +229,7 @@ class Tracker:
 def _note_motion(track: Track, time_s: float) -> None:
     """Work out how far the track roamed lately and how fast it sank, from its fixes."""
     fixes = track.fixes
-    recent = [fix for fix in fixes if time_s - fix.time_s < 3.0]
+    recent = list(itertools.takewhile(lambda fix: time_s - fix.time_s < 3.0, reversed(fixes)))[::-1]
     if len(recent) < 6:
         return
     part = max(2, len(recent) // 4)
