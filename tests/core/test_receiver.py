@@ -22,6 +22,7 @@ from mudlamp.core.scene.model import PointTarget, Post
 from mudlamp.core.units import FOOT_M
 from mudlamp.formats.scene_file import load_scene
 from mudlamp.heads.simulated import SimulatedHead
+from tests.reference.test_echo import lone, place_on_cell
 
 WINDOW = Window(down_to_m=7.3, reach_m=12.2, look_back_m=0.6)
 
@@ -236,6 +237,16 @@ def test_near_cut_hides_what_is_near_and_leaves_what_is_far(pear_pings):
     assert np.all(cut <= plain)
     profile = near_cut_profile_db(np.array([0.5, 3 * FOOT_M, 33 * FOOT_M]), 12.0)
     np.testing.assert_allclose(profile, [12.0, 12.0, 0.0], atol=1e-9)
+
+
+@pytest.mark.parametrize(("beam", "cell"), [(60, 40), (80, 70), (110, 110)])
+def test_near_cut_never_raises_a_near_lure(beam, cell):
+    _, y_m, z_m = place_on_cell(beam, cell)
+    # As strong as a dressed quarter-ounce head.
+    _, ping = lone(y_m=y_m, z_m=z_m, ts_db=-51.0)
+    shown = [int(Receiver(ReceiverSetup(gain=62.0, near_cut_db=step)).develop(ping)[beam, cell]) for step in (0.0, 6.0, 12.0, 18.0)]
+    assert shown == sorted(shown, reverse=True)
+    assert shown[0] > shown[3]
 
 
 def test_ghost_cut_keeps_the_strongest_of_each_range_and_drops_the_weak(pear_pings):
