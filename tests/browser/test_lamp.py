@@ -3,6 +3,7 @@ import time
 
 import pytest
 from axe_playwright_python.sync_playwright import Axe
+from playwright.sync_api import Error
 
 STARTED = '[data-line="up"]'
 
@@ -24,9 +25,17 @@ def ink_on_water(page):
 def until(page, script, seconds=60.0):
     """Wait until a script is true; the page's own content policy forbids the driver's usual way."""
     deadline = time.monotonic() + seconds
-    while not page.evaluate(script):
+    while not _true(page, script):
         assert time.monotonic() < deadline, script
         page.wait_for_timeout(100)
+
+
+def _true(page, script):
+    try:
+        return page.evaluate(script)
+    except Error:
+        # The page is just being loaded anew.
+        return False
 
 
 def test_an_angler_throws_at_a_fish_and_finds_its_answer_in_the_log(page, site):

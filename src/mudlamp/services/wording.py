@@ -181,15 +181,16 @@ def difference_rows(a: Readings, b: Readings) -> list[dict[str, Any]]:
         if left is None or right is None:
             rows.append({"title": title, "a": "–", "b": "–", "difference": "", "better": ""})
             continue
-        change = (right - left) * scale
-        least = 0.05 if digits else 0.5
-        better = "" if abs(change) < least else "b" if (change > 0) == more_is_better else "a"
+        # The difference of the figures as shown, so that the table adds up to the eye.
+        left, right = round(left * scale, digits), round(right * scale, digits)
+        change = round(right - left, digits)
+        better = "" if change == 0.0 else "b" if (change > 0) == more_is_better else "a"
         rows.append(
             {
                 "title": title,
-                "a": f"{left * scale:.{digits}f} {unit}",
-                "b": f"{right * scale:.{digits}f} {unit}",
-                "difference": "same" if abs(change) < least else f"{change:+.{digits}f} {unit}",
+                "a": f"{left:.{digits}f} {unit}",
+                "b": f"{right:.{digits}f} {unit}",
+                "difference": "same" if change == 0.0 else f"{change:+.{digits}f} {unit}",
                 "better": better,
             }
         )

@@ -26,9 +26,10 @@ export class Hands {
     if (event.button !== 0) return;
     surface.setPointerCapture(event.pointerId);
     const doing = this.lure();
-    this.down = { at: performance.now(), y: event.clientY, lifted: 0, sinking: doing === "sinking", reeling: false, dragged: false };
-    // A jig on an open bail stops at once; any jig in the water is reeled if the press lasts.
-    if (doing === "sinking" && this.rod) this.send({ type: "reel", on: true }), this.send({ type: "reel", on: false });
+    this.down = { y: event.clientY, lifted: 0, sinking: doing === "sinking", reeling: false, dragged: false };
+    // A jig on an open bail stops at once, but not by a press that may be a look at a mark; any jig in the water is reeled if it lasts.
+    this.down.stopsLate = this.down.sinking && Boolean(this.loupe?.near(event));
+    if (this.down.sinking && !this.down.stopsLate) this.close();
     this.hold = setTimeout(() => {
       if (this.down && !this.down.dragged && this.loupe?.start(event)) {
         this.down.looking = true;
@@ -39,6 +40,13 @@ export class Hands {
         this.send({ type: "reel", on: true });
       }
     }, TAP_MS);
+  }
+
+  // Closes the bail.
+  close() {
+    if (!this.rod) return;
+    this.send({ type: "reel", on: true });
+    this.send({ type: "reel", on: false });
   }
 
   move(event) {
@@ -67,6 +75,7 @@ export class Hands {
       this.send({ type: "reel", on: false });
       return;
     }
+    if (down.stopsLate) this.close();
     if (down.dragged) return;
     if (this.tap) {
       clearTimeout(this.tap);

@@ -5,7 +5,7 @@ import { switchTheme } from "./theme.js";
 export function mountKeys({ send, rail, throwAtFish, toggleHelp, bench }) {
   let reeling = false;
   document.addEventListener("keydown", (event) => {
-    if (event.target.matches("input:not([type=radio]), select, textarea") || event.ctrlKey || event.metaKey || event.altKey) return;
+    if (event.target.matches("input:not([type=radio], [type=range], [type=checkbox]), select, textarea") || event.ctrlKey || event.metaKey || event.altKey) return;
     const act = {
       ArrowUp: () => send({ type: "lift", by_m: 0.25 }),
       ArrowDown: () => send({ type: "lift", by_m: -0.25 }),
@@ -23,7 +23,8 @@ export function mountKeys({ send, rail, throwAtFish, toggleHelp, bench }) {
       ".": () => rail.nudge("reach_ft", 2),
     }[event.key.length === 1 ? event.key.toLowerCase() : event.key];
     if (!act || (event.key === " " && event.target.matches("button, summary, a"))) return;
-    if (event.target.matches("input[type=radio]") && event.key.startsWith("Arrow")) return;
+    // Arrows belong to the control that has the focus, Space to a box.
+    if (event.target.matches("input") && (event.key.startsWith("Arrow") || event.key === " ")) return;
     event.preventDefault();
     act();
   });

@@ -73,7 +73,7 @@ function mount(root) {
     return ahead < 1 ? null : { ahead_m: ahead, across_m: across };
   };
   const side = find("side");
-  const look = { start: (event) => loupe.start(...at(side, event), page.scene), stop: () => loupe.stop() };
+  const look = { near: (event) => loupe.near(...at(side, event), page.scene), start: (event) => loupe.start(...at(side, event), page.scene), stop: () => loupe.stop() };
   const lure = () => page.scene.lure;
   new Hands(side, { send, lure, loupe: look, rod: simulated, place: (event) => placeOf(event, side, false) });
   if (simulated) new Hands(find("plan"), { send, lure, rod: true, place: (event) => placeOf(event, find("plan"), true) });
@@ -90,7 +90,7 @@ function mount(root) {
   find("show-me")?.addEventListener("click", () => send({ type: "show_me" }));
   find("help").addEventListener("click", toggleHelp);
   find("keys-close").addEventListener("click", toggleHelp);
-  find("remedy").addEventListener("click", () => page.remedy && rail.set(page.remedy.control, page.remedy.value));
+  find("remedy").addEventListener("click", () => page.remedy && rail.setAll({ [page.remedy.control]: page.remedy.value }, "a"));
   mountExplain(find("rail"), { send, side: () => rail.side });
   mountSides(find("sides"), { rail, send, changed: () => page.state && texts.state({ ...page.state, acknowledged: [] }) });
   new Setups({ rail, controls: () => Object.fromEntries(RECEIVER.map((name) => [name, pane().controls[name]])) });

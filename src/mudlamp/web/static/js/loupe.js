@@ -13,14 +13,19 @@ export class Loupe {
     this.followed = null;
   }
 
-  // Starts on the nearest mark to a page place, if one is near; returns whether it did.
-  start(x, y, scene) {
-    const near = this.marksOf(scene)
+  // The mark nearest to a page place, if one is near.
+  near(x, y, scene) {
+    return this.marksOf(scene)
       .map((mark) => [mark, Math.hypot(mark.x - x, mark.y - y)])
       .filter(([, distance]) => distance < NEAR_PX)
-      .sort((a, b) => a[1] - b[1])[0];
+      .sort((a, b) => a[1] - b[1])[0]?.[0];
+  }
+
+  // Starts on the nearest mark to a page place, if one is near; returns whether it did.
+  start(x, y, scene) {
+    const near = this.near(x, y, scene);
     if (!near) return false;
-    this.followed = near[0].id;
+    this.followed = near.id;
     this.canvas.hidden = false;
     return true;
   }

@@ -25,9 +25,11 @@ export class Rail {
     this.send({ type: "set", side: this.side, seq: this.seq, values: { [name]: value } }, this.seq);
   }
 
-  setAll(values) {
+  // A whole set-up: what it says shows at once, also of a control just moved by hand.
+  setAll(values, side = this.side) {
     this.seq += 1;
-    this.send({ type: "set", side: this.side, seq: this.seq, values }, this.seq);
+    for (const name of Object.keys(values)) this.touched.delete(name);
+    this.send({ type: "set", side, seq: this.seq, values }, this.seq);
   }
 
   nudge(name, by) {
