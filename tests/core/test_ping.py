@@ -7,7 +7,6 @@ import pytest
 from mudlamp.core.errors import DomainError
 from mudlamp.core.ping import Fan, Pose
 from mudlamp.core.scene.world import first_acquisition
-from mudlamp.core.sonar import _kernels
 from mudlamp.core.sonar.scatterers import Scatterers
 from mudlamp.core.sonar.transducer import axes, checked, usual_tilt_rad
 from mudlamp.formats.scene_file import load_scene
@@ -64,15 +63,6 @@ def test_the_same_seed_gives_the_same_ping_and_one_more_fish_leaves_the_noise(pe
     # Far from the new fish, at 4 m, every cell is as it was.
     assert same[:, 320:].mean() > 0.995
     assert not same[:, 220:260].all()
-
-
-def test_levels_kernel_agrees_with_the_logarithm():
-    power = (10.0 ** np.random.default_rng(2).uniform(-30, 2, 800)).astype(np.float32)
-    out, plain = np.empty(800, np.float32), np.empty(800, np.float32)
-    _kernels.levels_db(power.view(np.int32), 0, out)
-    np.testing.assert_allclose(out, 10.0 * np.log10(power.astype(float)), atol=1e-4)
-    _kernels.levels_db.py_func(power.view(np.int32), 0, plain)
-    np.testing.assert_allclose(out, plain, atol=1e-4)
 
 
 def test_adding_scatterers_is_a_coherent_sum():

@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 from mudlamp.core.ping import Fan, Ping, Pose, SonarSetup
 from mudlamp.core.tracking import _kernels, associate, filter
 from mudlamp.core.tracking.detect import MULTIPLIER, Detector, PlaneGeometry
-from mudlamp.core.tracking.track import Fix, Kind, Track, smoothed_place
+from mudlamp.core.tracking.track import Fixes, Kind
 from mudlamp.core.tracking.tracker import Tracker
 
 SETUP = SonarSetup(
@@ -58,12 +58,11 @@ def test_a_target_is_found_where_it_is():
         power = np.full((192, 700), 1e-8)
         blob(power, 60, 400, -38.0)
         found = detector.detect(ping_of(power, number, rng))
-    strongest = found[0]
-    assert strongest.range_m == pytest.approx(SETUP.range_m[400], abs=0.03)
-    assert strongest.angle_rad == pytest.approx(SETUP.beam_angle_rad[60], abs=math.radians(0.7))
+    assert found.range_m[0] == pytest.approx(SETUP.range_m[400], abs=0.03)
+    assert found.angle_rad[0] == pytest.approx(SETUP.beam_angle_rad[60], abs=math.radians(0.7))
     ahead = SETUP.range_m[400] * math.sin(POSE.tilt_rad - SETUP.beam_angle_rad[60])
-    assert strongest.place[0] - 2.0 == pytest.approx(ahead, abs=0.1)
-    assert strongest.level_db == pytest.approx(-38.0, abs=3.0)
+    assert found.place[0, 0] - 2.0 == pytest.approx(ahead, abs=0.1)
+    assert found.level_db[0] == pytest.approx(-38.0, abs=3.0)
 
 
 def test_two_fish_side_by_side_part():
@@ -74,8 +73,7 @@ def test_two_fish_side_by_side_part():
         blob(power, 60, 400, -38.0)
         blob(power, 65, 402, -39.0)
         found = detector.detect(ping_of(power, number, rng))
-    loud = [one for one in found if one.level_db > -46.0]
-    assert len(loud) == 2
+    assert np.count_nonzero(found.level_db > -46.0) == 2
 
 
 def test_blended_power_is_the_running_mean_of_linear_power():
@@ -186,14 +184,40 @@ def test_assignment_is_the_cheapest_of_all_and_keeps_the_gate():
 
 def test_smoothing_recovers_a_straight_line_in_noise():
     rng = np.random.default_rng(4)
-    track = Track(number=1, born_s=0.0, first=(0, 0), state=np.zeros(4), covariance=np.eye(4), level_db=-40.0, length_m=0.3, seen_s=0.0)
+    fixes = Fixes()
     for step in range(30):
         t = step / 15.0
         noise = rng.normal(0.0, 0.05, 2)
-        track.fixes.append(Fix(time_s=t, place=(0.3 * t + noise[0], 2.0 + noise[1]), level_db=-40.0))
-    found = smoothed_place(track, at_s=1.0, half_s=0.45)
-    assert found == pytest.approx((0.3, 2.0), abs=0.05)
-    assert smoothed_place(track, at_s=9.0, half_s=0.45) is None
+        fixes.add(t, (0.3 * t + noise[0], 2.0 + noise[1]))
+    assert fixes.smoothed(at_s=1.0, half_s=0.45) == pytest.approx((0.3, 2.0), abs=0.05)
+    assert fixes.smoothed(at_s=9.0, half_s=0.45) is None
+
+
+def test_fixes_of_a_straight_way_give_its_speed_and_forget_what_is_old():
+    fixes = Fixes()
+    # 40 s at 25 a second: many times the room there is.
+    for step in range(1000):
+        t = step / 25.0
+        fixes.add(t, (0.5 * t, 10.0 - 0.25 * t))
+    assert len(fixes) == pytest.approx(6.0 * 25, abs=2)
+    roam, down, span = fixes.travel(since_s=t - 3.0)
+    # The middles of first and last quarter lie three quarters of the span apart, less one step.
+    apart = span * (1.0 - 18.0 / 74.0) if span > 2.9 else math.nan
+    assert (roam, down) == pytest.approx((apart * math.hypot(0.5, 0.25), -0.25 * apart), rel=0.02)
+    assert fixes.fast_steps(at_s=t - 1.0, half_s=0.45, speed_m_s=0.5) == (22, pytest.approx(math.hypot(0.5, 0.25)))
+    assert fixes.fast_steps(at_s=t - 1.0, half_s=0.45, speed_m_s=0.6)[0] == 0
+    assert fixes.smoothed(at_s=t - 1.0, half_s=0.45) == pytest.approx((0.5 * (t - 1.0), 10.0 - 0.25 * (t - 1.0)), abs=1e-6)
+
+
+@pytest.mark.parametrize("name", ["line_fit", "travel", "fast_steps"])
+def test_kernels_of_fixes_are_their_python(name):
+    rng = np.random.default_rng(8)
+    time, place = np.sort(rng.uniform(0.0, 4.0, 60)), rng.normal(0.0, 1.0, (60, 2))
+    rest = {"line_fit": (2.0, 0.6), "travel": (1.5,), "fast_steps": (2.0, 0.6, 3.0)}[name]
+    one, two = np.zeros(4), np.zeros(4)
+    kernel = getattr(_kernels, name)
+    assert kernel(time, place, 5, 55, *rest, one) == pytest.approx(kernel.py_func(time, place, 5, 55, *rest, two))
+    np.testing.assert_allclose(one, two)
 
 
 def test_fish_in_the_open_are_followed_and_called_fish(pear_pings):

@@ -1,43 +1,59 @@
 """`./lamp bench`: the benchmark tables."""
 
+import argparse
 from typing import Any
 
 from mudlamp.cli.answer import give
 from mudlamp.cli.arguments import Parser
-from mudlamp.core.errors import DomainError
+from mudlamp.core.errors import DomainError, require_range
 from mudlamp.formats.scene_file import load_scene
 from mudlamp.services.bench import bench_engine, bench_tracker
 from mudlamp.services.warm import warm_up
 
-NAMES = ("engine", "tracker", "live")
+NAMES = ("engine", "tracker", "live", "sessions", "soak")
+HEAVIEST = "winter-timber"
 
 
 def run(words: list[str]) -> int:
-    """Measure what is asked for; all of it without a name."""
-    parser = Parser(prog="lamp bench", description="Benchmarks: engine and tracker need no server; live starts one and a browser.")
-    parser.add_argument("names", nargs="*", metavar="NAME", help="engine, tracker, live (default: all)")
-    parser.add_argument("--scene", default="pear-tree", help="stock scene or scene file")
-    parser.add_argument("--quick", action="store_true", help="at most 50 s")
+    """Measure what is asked for; all but the soak without a name."""
+    parser = Parser(
+        prog="lamp bench",
+        description="Benchmarks: engine and tracker need no server; live starts one and a browser, sessions and soak one and plain viewers.",
+    )
+    parser.add_argument("names", nargs="*", metavar="NAME", help="engine, tracker, live, sessions, soak (default: all but soak)")
+    parser.add_argument("--scene", help=f"stock scene or scene file (default: pear-tree; engine also {HEAVIEST}, the heaviest)")
+    parser.add_argument("--minutes", type=float, default=10.0, help="how long the soak goes on (default: 10)")
+    parser.add_argument("--quick", action="store_true", help="each at most 50 s")
     parser.add_argument("--json", action="store_true", help="answer in JSON")
     options = parser.parse_args(words)
     for name in options.names:
         if name not in NAMES:
             raise DomainError(f"bench is {name[:30]}: it must be one of {', '.join(NAMES)}")
-    scene = load_scene(options.scene)
+    require_range("minutes", options.minutes, 0.1, 600.0, "min")
     answer: dict[str, Any] = {}
-    for name in options.names or NAMES:
-        if name == "live":
-            from mudlamp.cli.browser import bench_live
-
-            answer["live"] = bench_live(seconds=15.0 if options.quick else 40.0)
-            continue
-        warm_up()
-        if name == "engine":
-            answer["engine"] = bench_engine(scene, pings=60 if options.quick else 200)
-        else:
-            answer |= bench_tracker(scene, seeds=(1,) if options.quick else (1, 2, 3), seconds=45.0 if options.quick else 180.0)
+    for name in options.names or NAMES[:-1]:
+        answer |= _measured(name, options)
     give(answer, as_json=options.json, lines=_lines(answer))
     return 0
+
+
+def _measured(name: str, options: argparse.Namespace) -> dict[str, Any]:
+    quick: bool = options.quick
+    if name in ("engine", "tracker"):
+        warm_up()
+        scenes = [load_scene(one) for one in ([options.scene] if options.scene else ["pear-tree", HEAVIEST])]
+        if name == "engine":
+            return {"engine": [row for scene in scenes for row in bench_engine(scene, pings=30 if quick else 200)]}
+        return bench_tracker(scenes[0], seeds=(1,) if quick else (1, 2, 3), seconds=45.0 if quick else 180.0)
+    if name == "live":
+        from mudlamp.cli.browser import bench_live
+
+        return {"live": bench_live(seconds=9.0 if quick else 40.0)}
+    from mudlamp.cli import load
+
+    if name == "sessions":
+        return {"sessions": load.bench_sessions(seconds=15.0 if quick else 60.0)}
+    return {"soak": load.bench_soak(minutes=options.minutes, quick=quick)}
 
 
 def _lines(answer: dict[str, Any]) -> list[str]:
@@ -54,6 +70,6 @@ def _lines(answer: dict[str, Any]) -> list[str]:
         f"reaction {name}: F1 {row['f1']} (right {row['right']}, false {row['false']}, missed {row['missed']})"
         for name, row in answer.get("reactions", {}).items()
     ]
-    if "live" in answer:
-        lines += [f"live {name}: {value}" for name, value in answer["live"].items()]
+    for bench in ("live", "sessions", "soak"):
+        lines += [f"{bench} {name}: {value}" for name, value in answer.get(bench, {}).items()]
     return lines

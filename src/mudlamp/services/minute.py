@@ -50,10 +50,11 @@ class Minute:
             self._scratch = np.empty(shape, np.float32)
             self._kept.clear()
             self._next = 0
-        scaled = self._scratch
-        np.subtract(ping.echo_level_db, np.float32(LOWEST_DB), out=scaled)
-        np.multiply(scaled, np.float32(1.0 / STEP_DB), out=scaled)
-        np.rint(np.clip(scaled, 0.0, 255.0, out=scaled), out=scaled)
+        scaled = np.multiply(ping.echo_level_db, np.float32(1.0 / STEP_DB), out=self._scratch)
+        # Half a step more: the cast to whole steps cuts off what is behind the point.
+        np.add(scaled, np.float32(0.5 - LOWEST_DB / STEP_DB), out=scaled)
+        np.maximum(scaled, np.float32(0.0), out=scaled)
+        np.minimum(scaled, np.float32(255.0), out=scaled)
         self._ring[self._next] = scaled
         self._kept.append(_Kept(number=ping.number, time_s=ping.time_s, pose=ping.pose, setup=ping.setup, slot=self._next, beside=beside))
         self._next = (self._next + 1) % self._most

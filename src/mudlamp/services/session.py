@@ -470,7 +470,7 @@ class LampSession:
 
     def _seek_remedy(self) -> None:
         pane = self._panes[0]
-        if not pane.readings(slower_s=0.0).erased:
+        if not pane.meter.erased():
             return
         question = self._question(pane)
         if question is not None:
@@ -501,7 +501,7 @@ class LampSession:
 
     def _tell(self, ping: Ping, tracks: list[TrackView], reported: list[Reported]) -> None:
         if ping.number % TRUTH_EVERY == 0:
-            self._erased = self._panes[0].readings(slower_s=0.0).erased or ()
+            self._erased = self._panes[0].meter.erased()
         message = telling.tracks_text(ping, self.water, tracks, self._truth, self._erased)
         with self._lock:
             self._minute.keep(ping, message)

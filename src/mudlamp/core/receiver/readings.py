@@ -4,6 +4,7 @@ import math
 from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
@@ -22,6 +23,7 @@ SURROUND_BEAMS = 7
 SURROUND_M = 0.45
 # Open water is what is weaker than this on the mean of the pings [dB re 1 m^2, after TVG]: bottom and cover are stronger.
 SOLID_DB = -53.0
+SOLID_EVERY = 6
 PARTING_TS_DB = -33.0
 BLOWN_OUT = 250
 APERTURE_M = 0.10
@@ -63,6 +65,7 @@ class ReadingsMeter:
         self._last: tuple[int, float] | None = None
         self._mean_power: Float32Array | None = None
         self._water: BoolArray | None = None
+        self._inside: tuple[tuple[Window, float, float], BoolArray] | None = None
         self._sonar: SonarSetup | None = None
         self._tvg: FloatArray = np.zeros(0)
         self._fill: list[float] = []
@@ -86,7 +89,7 @@ class ReadingsMeter:
         if self._sonar is not ping.setup:
             self._sonar = ping.setup
             self._tvg = tvg_db(ping.setup.range_m, ping.setup.absorption_db_m)
-            self._mean_power = self._water = None
+            self._mean_power = self._water = self._inside = None
             self.forget()
         # Not every ping need be fed: the interval is by ping number.
         if self._last is not None and ping.number > self._last[0] and ping.time_s > self._last[1]:
@@ -96,7 +99,7 @@ class ReadingsMeter:
         table = lightness(INKS[setup.ink].table)
         # The faintest brightness that stands out from the bare ground.
         visible = int(np.argmax(np.abs(table - table[0]) >= SHOWN_LIGHTNESS))
-        inside = _inside(ping, window)
+        inside = self._in_window(ping, window)
         objects = _object_mask(ping.setup, truth or [])
         self._note_clutter(picture, inside, objects, visible)
         if truth is not None:
@@ -104,6 +107,13 @@ class ReadingsMeter:
             for row in truth:
                 if row.kind in ("fish", "lure") and row.seen:
                     self._note_target(row, ping.setup, picture, setup, table)
+
+    def _in_window(self, ping: Ping, window: Window) -> BoolArray:
+        """Return which cells lie in the window, worked out anew only when something about it has changed."""
+        key = (window, ping.pose.tilt_rad, ping.pose.z_m)
+        if self._inside is None or self._inside[0] != key:
+            self._inside = (key, _inside(ping, window))
+        return self._inside[1]
 
     def _learn_solid(self, ping: Ping) -> None:
         self._pings += 1
@@ -115,7 +125,7 @@ class ReadingsMeter:
     def _note_clutter(self, picture: ByteArray, inside: BoolArray, objects: BoolArray, visible: int) -> None:
         if self._mean_power is None:
             return
-        if self._water is None or self._pings % 3 == 1:
+        if self._water is None or self._pings % SOLID_EVERY == 1:
             solid = _box_mean(self._mean_power) > 10.0 ** (SOLID_DB / 10.0)
             # Beyond the first long run of bottom in a beam there is no open water.
             self._water = ~solid & ~np.maximum.accumulate(_run_of(solid, 14), axis=1)
@@ -173,8 +183,12 @@ class ReadingsMeter:
                 carrier_hz=900e3 if sonar is None else sonar.carrier_hz,
                 speed_m_s=1480.0 if sonar is None else sonar.sound_speed_m_s,
             ),
-            erased=tuple(sorted(name for name, shown in is_shown.items() if not shown)) if self._knows_truth else None,
+            erased=self.erased() if self._knows_truth else None,
         )
+
+    def erased(self) -> tuple[str, ...]:
+        """Return the objects that could be seen but that the set-up does not show; none where the truth is not known."""
+        return tuple(sorted(name for name, values in self._shown.items() if sum(values) < 0.5 * len(values)))
 
     def counts(self) -> tuple[int, int]:
         """Return how many fish are shown, of how many that could be seen."""
@@ -246,6 +260,7 @@ def _run_of(mask: BoolArray, length: int) -> BoolArray:
     return run
 
 
+@lru_cache(maxsize=64)
 def parting_m(setup: ReceiverSetup, *, range_m: float, carrier_hz: float, speed_m_s: float, aperture_m: float = 0.10) -> float:
     """Return the smallest gap [m] across the beams at which two equal fish still part in the picture, at a range [m].
 
@@ -256,11 +271,10 @@ def parting_m(setup: ReceiverSetup, *, range_m: float, carrier_hz: float, speed_
     span = span_db(setup.punch)
     lift = GAIN_DB_A_STEP * (setup.gain - GAIN_REFERENCE) - float(near_cut_profile_db(np.array([range_m]), setup.near_cut_db)[0])
     per_x = speed_m_s / carrier_hz / aperture_m * range_m
-    for gap in np.arange(0.05, 4.0, 0.02):
-        x = np.array([0.0, 0.5 * gap]) / per_x
-        pair = taylor_pattern(x) ** 2 + taylor_pattern(x - gap / per_x) ** 2
-        level = PARTING_TS_DB + 10.0 * np.log10(np.maximum(pair, 1e-9)) + lift
-        peak, dip = (round(255.0 * float(np.clip((value - BLACK_DB) / span, 0.0, 1.0))) for value in level)
-        if abs(float(table[peak] - table[dip])) >= SHOWN_LIGHTNESS:
-            return float(gap)
-    return 4.0
+    gaps = np.arange(0.05, 4.0, 0.02)
+    # Power on a fish, and halfway between the two.
+    pair = [taylor_pattern(at * gaps / per_x) ** 2 + taylor_pattern((at - 1.0) * gaps / per_x) ** 2 for at in (0.0, 0.5)]
+    level = PARTING_TS_DB + 10.0 * np.log10(np.maximum(pair, 1e-9)) + lift
+    peak, dip = table[np.rint(255.0 * np.clip((level - BLACK_DB) / span, 0.0, 1.0)).astype(np.int64)]
+    parts = np.abs(peak - dip) >= SHOWN_LIGHTNESS
+    return float(gaps[np.argmax(parts)]) if parts.any() else 4.0

@@ -7,7 +7,8 @@ from numba import njit
 LEDGE, CHANNEL, HUMP = 0, 1, 2
 
 
-@njit(cache=True, nogil=True)
+# So short that letting go of the interpreter for it would cost more than it gives.
+@njit(cache=True)
 def depth_at(px, py, depth_m, slope_east, slope_north, wave_amplitude, wave_east, wave_north, wave_phase, feature_kind, feature):
     """Depth of the bottom: a plane, waves of relief, and features (x, y, east and north of the unit bearing, change, width)."""
     depth = depth_m + slope_east * px + slope_north * py
@@ -24,6 +25,16 @@ def depth_at(px, py, depth_m, slope_east, slope_north, wave_amplitude, wave_east
         else:
             depth += feature[k, 4] * math.exp(-(dx * dx + dy * dy) / (feature[k, 5] * feature[k, 5]))
     return max(depth, 0.2)
+
+
+@njit(cache=True)
+def hides(ox, oy, oz, tx, ty, tz, steps, field):
+    """Return whether the bottom stands between two places, looked at in so many steps from a tenth of the way to just before the end."""
+    for n in range(steps):
+        share = 0.1 + 0.87 * n / (steps - 1)
+        if oz + share * (tz - oz) > depth_at(ox + share * (tx - ox), oy + share * (ty - oy), *field):
+            return True
+    return False
 
 
 @njit(cache=True, nogil=True)

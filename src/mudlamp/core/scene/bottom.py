@@ -107,11 +107,7 @@ class Bottom:
 
     def hides(self, origin_m: FloatArray, target_m: FloatArray) -> bool:
         """Return whether the bottom stands between two (3,) places [m]."""
-        for share in np.linspace(0.1, 0.97, 12):
-            x, y, z = origin_m + share * (target_m - origin_m)
-            if z > self.depth_at(float(x), float(y)):
-                return True
-        return False
+        return bool(_kernels.hides(*origin_m, *target_m, 12, self.field()))
 
 
 class GroundGrid:

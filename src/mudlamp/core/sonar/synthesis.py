@@ -15,8 +15,9 @@ from mudlamp.core.sonar.transducer import Acquisition, Axes, Profile, axes, fart
 from mudlamp.core.water.clarity import suspension
 from mudlamp.core.water.sound import absorption_db_per_m, sound_speed_m_s
 
-SILENCE_DB = -300.0
-BOTTOM_STEP_M = 0.18
+# What no sound at all is drawn as: -300 dB.
+SILENCE = 1e-30
+BOTTOM_STEP_M = 0.21
 # The ground is laid coarser from here on; a flat fan lights more of it.
 BOTTOM_COARSE_FROM_M = {Fan.AHEAD: 12.0, Fan.BELOW: 12.0, Fan.FLAT: 7.0}
 ACROSS_LIMIT_DB = 30.0
@@ -221,8 +222,6 @@ class Synthesizer:
         `pose` is where the fan really looks; the ping carries `told`, what the sounder knows of it.
         """
         look = self.fan_axes(pose)
-        self._re[:] = 0.0
-        self._im[:] = 0.0
         self._leak[:] = 0.0
         half = self._profile.thickness_rad / 2.0
         lost = float(self._burst_rng.random()) < self._disturbance.dropout_chance
@@ -248,11 +247,11 @@ class Synthesizer:
         haze = np.zeros_like(self._power) if lost else self._haze(pose)
         _kernels.finish_field(
             self._re, self._im, haze, self._leak, noise, *self._speckle,
-            self._window(self._noise_rng), self._window(self._drift_rng), keep, self._drift_re, self._drift_im, self._power,
+            self._window(self._noise_rng), self._window(self._drift_rng), keep, self._drift_re, self._drift_im, SILENCE, self._power,
         )  # fmt: skip
-        silence = int(np.float32(10.0 ** (SILENCE_DB / 10.0)).view(np.int32))
-        _kernels.levels_db(self._power.view(np.int32).ravel(), silence, self._levels.ravel())
-        return Ping(number=number, time_s=time_s, pose=told or pose, setup=self.setup, echo_level_db=np.ascontiguousarray(self._levels.T))
+        levels = np.log(self._power, out=self._levels)
+        np.multiply(levels, np.float32(10.0 / math.log(10.0)), out=levels)
+        return Ping(number=number, time_s=time_s, pose=told or pose, setup=self.setup, echo_level_db=np.ascontiguousarray(levels.T))
 
     def _add_bursts(self) -> None:
         other = self._disturbance.other

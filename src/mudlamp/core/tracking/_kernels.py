@@ -37,6 +37,26 @@ def blend_power(level, tvg_db, keep, power_bits, scratch, mean):
 
 
 @njit(cache=True, nogil=True, fastmath=True)
+def _threshold_rim(row, prefix, aside, guard, reference, stop, first, last, multiplier, floor_power, hit):
+    """Near a rim the windows along range are cut short; one with under half its cells counts for nothing."""
+    for k in range(first, last):
+        before_high = max(k - guard, 0)
+        before_low = max(before_high - reference, 0)
+        after_low = min(k + guard + 1, stop)
+        after_high = min(after_low + reference, stop)
+        befores = before_high - before_low
+        afters = after_high - after_low
+        before = (prefix[before_high] - prefix[before_low]) / max(befores, 1)
+        after = (prefix[after_high] - prefix[after_low]) / max(afters, 1)
+        along = min(before, after)
+        if befores < reference // 2:
+            along = after
+        elif afters < reference // 2:
+            along = before
+        hit[k] = row[k] > multiplier * max(max(along, aside[k]), floor_power)
+
+
+@njit(cache=True, nogil=True, fastmath=True)
 def threshold(power, guard, reference, beam_guard, beam_reference, multiplier, floor_power, last_bin, prefix, beam_prefix, aside, hit):
     """Cell-averaging CFAR: hit = power over multiplier times a reference level.
 
@@ -50,8 +70,13 @@ def threshold(power, guard, reference, beam_guard, beam_reference, multiplier, f
     for k in range(bins):
         beam_prefix[0, k] = 0.0
     for b in range(beams):
+        below = beam_prefix[b]
+        above = beam_prefix[b + 1]
+        row = power[b]
         for k in range(bins):
-            beam_prefix[b + 1, k] = beam_prefix[b, k] + power[b, k]
+            above[k] = below[k] + row[k]
+    least = beam_reference // 2
+    share = np.float32(1.0 / reference)
     for b in range(beams):
         row = power[b]
         total = 0.0
@@ -65,20 +90,21 @@ def threshold(power, guard, reference, beam_guard, beam_reference, multiplier, f
         right_high = min(right_low + beam_reference, beams)
         lefts = left_high - left_low
         rights = right_high - right_low
+        l_share = np.float32(1.0 / max(lefts, 1))
+        r_share = np.float32(1.0 / max(rights, 1))
+        # A side with too few beams counts for nothing: the other speaks alone.
+        if lefts < least:
+            left_high, left_low, l_share = right_high, right_low, r_share
+        elif rights < least:
+            right_high, right_low, r_share = left_high, left_low, l_share
+        left_to, left_from = beam_prefix[left_high], beam_prefix[left_low]
+        right_to, right_from = beam_prefix[right_high], beam_prefix[right_low]
+        for k in range(bins):
+            aside[k] = min((left_to[k] - left_from[k]) * l_share, (right_to[k] - right_from[k]) * r_share)
         stop = min(bins, last_bin[b])
         # Far from both rims every cell has whole windows: one plain loop.
         inside = min(guard + reference, stop)
         beyond = max(stop - guard - reference - 1, inside)
-        for k in range(stop):
-            left = (beam_prefix[left_high, k] - beam_prefix[left_low, k]) / np.float32(max(lefts, 1))
-            right = (beam_prefix[right_high, k] - beam_prefix[right_low, k]) / np.float32(max(rights, 1))
-            side = min(left, right)
-            if lefts < beam_reference // 2:
-                side = right
-            elif rights < beam_reference // 2:
-                side = left
-            aside[k] = side
-        share = 1.0 / reference
         span = beyond - inside
         row_in = row[inside:beyond]
         aside_in = aside[inside:beyond]
@@ -88,25 +114,10 @@ def threshold(power, guard, reference, beam_guard, beam_reference, multiplier, f
         a0 = prefix[inside + guard + 1 : inside + guard + 1 + span]
         a1 = prefix[inside + guard + 1 + reference : inside + guard + 1 + reference + span]
         for n in range(span):
-            along = np.float32(min(b1[n] - b0[n], a1[n] - a0[n]) * share)
+            along = np.float32(min(b1[n] - b0[n], a1[n] - a0[n])) * share
             hit_in[n] = row_in[n] > factor * max(max(along, aside_in[n]), lowest)
-        for k in range(stop):
-            if inside <= k < beyond:
-                continue
-            before_high = max(k - guard, 0)
-            before_low = max(before_high - reference, 0)
-            after_low = min(k + guard + 1, stop)
-            after_high = min(after_low + reference, stop)
-            befores = before_high - before_low
-            afters = after_high - after_low
-            before = (prefix[before_high] - prefix[before_low]) / max(befores, 1)
-            after = (prefix[after_high] - prefix[after_low]) / max(afters, 1)
-            along = min(before, after)
-            if befores < reference // 2:
-                along = after
-            elif afters < reference // 2:
-                along = before
-            hit[b, k] = row[k] > multiplier * max(max(along, aside[k]), floor_power)
+        _threshold_rim(row, prefix, aside, guard, reference, stop, 0, inside, multiplier, floor_power, hit[b])
+        _threshold_rim(row, prefix, aside, guard, reference, stop, beyond, stop, multiplier, floor_power, hit[b])
         for k in range(stop, bins):
             hit[b, k] = False
 
@@ -292,3 +303,75 @@ def ground_map(power, range_m, ahead, down, u0, z0, cell_u, cell_z, grid, hits):
             if 0 <= i < columns and 0 <= j < rows:
                 grid[i, j] += power[b, k]
                 hits[i, j] += 1.0
+
+
+# These three take a microsecond: to let go of the interpreter for it would cost a session among others more than it gives.
+@njit(cache=True)
+def line_fit(time, place, first, last, at_s, half_s, out):
+    """Write the place at a time by a weighted straight-line fit (tricube weights) to what lies within `half_s`; return of how many."""
+    total = sum_t = sum_x = sum_y = 0.0
+    count = 0
+    n = last - 1
+    while n >= first and time[n] >= at_s - half_s:
+        t = time[n] - at_s
+        if t <= half_s:
+            weight = (1.0 - (abs(t) / (half_s * 1.01)) ** 3) ** 3
+            total += weight
+            sum_t += weight * t
+            sum_x += weight * place[n, 0]
+            sum_y += weight * place[n, 1]
+            count += 1
+        n -= 1
+    if count == 0:
+        return 0
+    mean_t = sum_t / total
+    spread = slope_x = slope_y = 0.0
+    for k in range(n + 1, last):
+        t = time[k] - at_s
+        if t <= half_s:
+            weight = (1.0 - (abs(t) / (half_s * 1.01)) ** 3) ** 3
+            spread += weight * (t - mean_t) ** 2
+            slope_x += weight * (t - mean_t) * place[k, 0]
+            slope_y += weight * (t - mean_t) * place[k, 1]
+    out[0] = sum_x / total
+    out[1] = sum_y / total
+    if spread > 1e-9:
+        out[0] -= slope_x / spread * mean_t
+        out[1] -= slope_y / spread * mean_t
+    return count
+
+
+@njit(cache=True)
+def travel(time, place, first, last, since_s, out):
+    """Write the way from the mean of the first quarter to that of the last since a time; return its time span, 0 with under six."""
+    start = last
+    while start > first and time[start - 1] > since_s:
+        start -= 1
+    count = last - start
+    if count < 6:
+        return 0.0
+    part = max(2, count // 4)
+    for axis in range(2):
+        early = late = 0.0
+        for n in range(part):
+            early += place[start + n, axis]
+            late += place[last - part + n, axis]
+        out[axis] = (late - early) / part
+    return time[last - 1] - time[start]
+
+
+@njit(cache=True)
+def fast_steps(time, place, first, last, at_s, half_s, speed_m_s, out):
+    """Return how many steps within `half_s` of a time were faster than a speed; write the fastest."""
+    fastest = 0.0
+    count = 0
+    n = last - 1
+    while n > first and time[n - 1] >= at_s - half_s:
+        if time[n] <= at_s + half_s:
+            step = math.hypot(place[n, 0] - place[n - 1, 0], place[n, 1] - place[n - 1, 1]) / max(time[n] - time[n - 1], 1e-3)
+            fastest = max(fastest, step)
+            if step > speed_m_s:
+                count += 1
+        n -= 1
+    out[0] = fastest
+    return count

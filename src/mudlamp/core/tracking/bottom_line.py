@@ -12,8 +12,8 @@ STRETCHES = 200
 STEPS = 460
 # A bottom returns at least this much [dB re 1 m^2, after TVG, mean of its cells].
 LEAST_DB = -50.0
-EVERY = 5
-KEEP = 0.8
+EVERY = 10
+KEEP = 0.64
 MARGIN_M = 0.22
 MARGIN_SHARE = 0.012
 

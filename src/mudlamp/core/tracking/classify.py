@@ -1,8 +1,11 @@
 """What a track is: odds from its level, motion, size, steadiness and company."""
 
-import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 
+import numpy as np
+
+from mudlamp.core.arrays import FloatArray
 from mudlamp.core.tracking.track import Kind, Track
 
 
@@ -27,36 +30,49 @@ ROAMED_M = 0.40
 CROWD = 2.2
 
 
-def odds(track: Track) -> dict[Kind, float]:
-    """Return the odds of each kind, summing to one. Source: Gaussian levels and sizes, and our own weights of motion and company."""
-    roams = _soft(track.roam_m, ROAMED_M, 0.10)
-    still = 1.0 - _soft(track.roam_m, 0.2, 0.05)
-    crowded = _soft(track.crowd, CROWD, 0.5) * (1.0 - _soft(track.level_db, -42.0, 1.0))
-    unsteady = 1.0 - _soft(track.score, 0.74, 0.06)
-    moved = _soft(track.moved_m, 0.55, 0.08)
-    brushy = _soft(track.company, 1.9, 0.25)
+KINDS = tuple(LOOKS)
+_LEVEL, _LEVEL_SPREAD, _LENGTH, _LENGTH_SPREAD, _PRIOR = np.array(
+    [[look.level_db, look.level_spread_db, look.length_m, look.length_spread_m, look.prior] for look in LOOKS.values()]
+).T
+
+
+def odds(tracks: Sequence[Track]) -> list[dict[Kind, float]]:
+    """Return for each track the odds of each kind, summing to one.
+
+    Source: Gaussian levels and sizes, and our own weights of motion and company.
+    """
+    level, length, roam, crowd, score, moved, company = np.array(
+        [(track.level_db, track.length_m, track.roam_m, track.crowd, track.score, track.moved_m, track.company) for track in tracks]
+    ).T
+    roams = _soft(roam, ROAMED_M, 0.10)
+    still = 1.0 - _soft(roam, 0.2, 0.05)
+    crowded = _soft(crowd, CROWD, 0.5) * (1.0 - _soft(level, -42.0, 1.0))
+    unsteady = 1.0 - _soft(score, 0.74, 0.06)
+    far = _soft(moved, 0.55, 0.08)
+    brushy = _soft(company, 1.9, 0.25)
     motion = {
-        Kind.FISH: 0.8 * roams - 3.0 * crowded - 4.0 * unsteady + 1.5 * moved - 2.5 * brushy,
+        Kind.FISH: 0.8 * roams - 3.0 * crowded - 4.0 * unsteady + 1.5 * far - 2.5 * brushy,
         Kind.LURE: 3.0 * roams - 2.5 * still - 1.5 * crowded - 3.0 * unsteady,
         Kind.BAIT: 3.0 * crowded - 3.0 * (1.0 - crowded) - 1.0 * roams,
-        Kind.COVER: 0.7 * unsteady - 2.5 * roams * (1.0 - unsteady) - 1.5 * moved + 1.0 * brushy,
+        Kind.COVER: 0.7 * unsteady - 2.5 * roams * (1.0 - unsteady) - 1.5 * far + 1.0 * brushy,
     }
-    logs = {kind: math.log(look.prior) + _likeness(track, kind, look) + motion[kind] for kind, look in LOOKS.items()}
-    top = max(logs.values())
-    weights = {kind: math.exp(value - top) for kind, value in logs.items()}
-    total = sum(weights.values())
-    return {kind: weight / total for kind, weight in weights.items()}
+    logs = np.log(_PRIOR) + _likeness(level, length) + np.stack([motion[kind] for kind in KINDS], axis=1)
+    weights = np.exp(logs - logs.max(axis=1, keepdims=True))
+    shares = weights / weights.sum(axis=1, keepdims=True)
+    return [dict(zip(KINDS, row, strict=True)) for row in shares.tolist()]
 
 
-def _likeness(track: Track, kind: Kind, look: Look) -> float:
-    level = (track.level_db - look.level_db) / look.level_spread_db
-    length = (track.length_m - look.length_m) / look.length_spread_m
-    if kind is Kind.FISH:
-        # A big or near fish may well be louder: the odds do not fall for that.
-        level = min(level, 0.0) if level < 1.5 else level - 1.5
-    logs = -0.5 * (level * level + length * length)
-    return logs - math.log(look.level_spread_db) - math.log(look.length_spread_m)
+def _likeness(level_db: FloatArray, length_m: FloatArray) -> FloatArray:
+    """Return the log likelihoods (track, kind) of levels [dB] and lengths [m]."""
+    level = (level_db[:, None] - _LEVEL) / _LEVEL_SPREAD
+    length = (length_m[:, None] - _LENGTH) / _LENGTH_SPREAD
+    # A big or near fish may well be louder: the odds do not fall for that.
+    fish = KINDS.index(Kind.FISH)
+    level[:, fish] = np.where(level[:, fish] < 1.5, np.minimum(level[:, fish], 0.0), level[:, fish] - 1.5)
+    likeness: FloatArray = -0.5 * (level**2 + length**2) - np.log(_LEVEL_SPREAD) - np.log(_LENGTH_SPREAD)
+    return likeness
 
 
-def _soft(value: float, middle: float, width: float) -> float:
-    return 1.0 / (1.0 + math.exp(-min(max((value - middle) / width, -30.0), 30.0)))
+def _soft(value: FloatArray, middle: float, width: float) -> FloatArray:
+    soft: FloatArray = 1.0 / (1.0 + np.exp(-np.clip((value - middle) / width, -30.0, 30.0)))
+    return soft

@@ -36,19 +36,24 @@ SIGMAS_A_WIDTH = 2.355
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Detection:
-    """An echo that stands out: place in the ground plane (ahead or east; depth or north) [m], with its covariance; level and extent.
+class Detections:
+    """N echoes that stand out, strongest first.
 
-    `level_db` is the peak after TVG [dB re 1 m^2]; `length_m` is the extent with beam smear and pulse removed in quadrature.
+    `place` (N, 2) is in the ground plane (ahead or east; depth or north) [m], `covariance` (N, 2, 2) [m^2] its error; `range_m` and
+    `angle_rad` (N,) are as heard; `level_db` (N,) is the peak after TVG [dB re 1 m^2]; `length_m` (N,) is the extent with beam smear
+    and pulse removed in quadrature; `cells` (N,) is how many cells stood out.
     """
 
-    place: tuple[float, float]
-    covariance: tuple[float, float, float]
-    range_m: float
-    angle_rad: float
-    level_db: float
-    length_m: float
-    cells: int
+    place: FloatArray
+    covariance: FloatArray
+    range_m: FloatArray
+    angle_rad: FloatArray
+    level_db: FloatArray
+    length_m: FloatArray
+    cells: FloatArray
+
+    def __len__(self) -> int:
+        return len(self.range_m)
 
 
 def cfar_multiplier(reference_cells: int, false_alarm: float) -> float:
@@ -84,8 +89,8 @@ class Detector:
         self._parts = np.zeros((MOST_COMPONENTS, 7))
         self._tvg: Float32Array = tvg_db(sonar.range_m, sonar.absorption_db_m).astype(np.float32)
 
-    def detect(self, ping: Ping) -> list[Detection]:
-        """Return the detections of a ping, strongest first."""
+    def detect(self, ping: Ping) -> Detections:
+        """Return the detections of a ping."""
         if self._sonar is not ping.setup:
             self._start(ping.setup)
         _kernels.blend_power(
@@ -94,10 +99,10 @@ class Detector:
         self._first = False
         return self._find(ping)
 
-    def _find(self, ping: Ping) -> list[Detection]:
+    def _find(self, ping: Ping) -> Detections:
         sonar = ping.setup
         plane = PlaneGeometry(ping)
-        last_bin = self.bottom.last_bins(ping, plane.ahead, plane.down, self._mean)
+        last_bin = self.bottom.last_bins(ping, *plane.beams(), self._mean)
         guard, reference = max(2, round(GUARD_M / sonar.bin_m)), max(6, round(REFERENCE_M / sonar.bin_m))
         floor = 10.0 ** (FLOOR_DB / 10.0) / MULTIPLIER
         _kernels.threshold(
@@ -128,8 +133,9 @@ class Detector:
             PART_MOST_CELLS,
             self._parts,
         )
-        found = [plane.detection(row) for row in self._parts[:count] if row[5] >= 3]
-        return sorted(found, key=lambda one: -one.level_db)
+        rows = self._parts[:count]
+        rows = rows[rows[:, 5] >= 3]
+        return plane.detections(rows[np.argsort(-rows[:, 6], kind="stable")])
 
 
 class PlaneGeometry:
@@ -137,27 +143,21 @@ class PlaneGeometry:
 
     def __init__(self, ping: Ping) -> None:
         self._ping = ping
-        sonar, pose = ping.setup, ping.pose
-        self._flat = sonar.fan is Fan.FLAT
+        pose = ping.pose
+        self._flat = ping.setup.fan is Fan.FLAT
         self._sin_tilt = math.sin(pose.tilt_rad)
-        angle = sonar.beam_angle_rad
         if self._flat:
-            bearing = pose.heading_rad + angle
-            self.ahead: FloatArray = np.sin(bearing) * math.sin(pose.tilt_rad)
-            self.down: FloatArray = np.cos(bearing) * math.sin(pose.tilt_rad)
             self.origin = (pose.x_m, pose.y_m)
         else:
-            look = pose.tilt_rad - angle + pose.pitch_rad
-            self.ahead, self.down = np.sin(look), np.cos(look)
             self.origin = (pose.x_m * math.sin(pose.heading_rad) + pose.y_m * math.cos(pose.heading_rad), pose.z_m)
 
-    def _direction(self, angle_rad: float) -> tuple[float, float]:
-        """Return the unit direction in the plane of a beam angle [rad] (shortened by the tilt, lying flat)."""
+    def _directions(self, angle_rad: FloatArray) -> tuple[FloatArray, FloatArray]:
+        """Return the unit directions in the plane of beam angles (N,) [rad] (shortened by the tilt, lying flat)."""
         if self._flat:
             bearing = self._ping.pose.heading_rad + angle_rad
-            return math.sin(bearing) * self._sin_tilt, math.cos(bearing) * self._sin_tilt
+            return np.sin(bearing) * self._sin_tilt, np.cos(bearing) * self._sin_tilt
         look = self._ping.pose.tilt_rad - angle_rad + self._ping.pose.pitch_rad
-        return math.sin(look), math.cos(look)
+        return np.sin(look), np.cos(look)
 
     def world(self, place: tuple[float, float]) -> tuple[float, float, float]:
         """Return the world position [m] of a place in the plane, across taken as zero."""
@@ -178,38 +178,43 @@ class PlaneGeometry:
             )
         return math.hypot(first, second), pose.tilt_rad + pose.pitch_rad - math.atan2(first, second)
 
-    def detection(self, row: FloatArray) -> Detection:
-        """Return the detection of a component's sums."""
+    def beams(self) -> tuple[FloatArray, FloatArray]:
+        """Return the unit directions in the plane of all beams, (beam,) each."""
+        return self._directions(self._ping.setup.beam_angle_rad)
+
+    def detections(self, rows: FloatArray) -> Detections:
+        """Return the detections of components' sums (N, 7): power, its moments over bin and beam, cells, peak."""
         sonar = self._ping.setup
-        power, bin_sum, beam_sum, bin2, beam2, cells, peak = (float(value) for value in row)
+        power, bin_sum, beam_sum, bin2, beam2, cells, peak = rows.T
         at_bin, at_beam = bin_sum / power, beam_sum / power
         range_m = float(sonar.range_m[0]) + at_bin * sonar.bin_m
         angle = float(sonar.beam_angle_rad[0]) + at_beam * sonar.beam_step_rad
-        ahead, down = self._direction(angle)
-        place = (self.origin[0] + range_m * ahead, self.origin[1] + range_m * down)
+        ahead, down = self._directions(angle)
         # Centroid errors: a good part of a cell along range, half a degree across the beams; wider for extended echoes.
-        spread_r = max(bin2 / power - at_bin**2, 0.0) * sonar.bin_m**2
-        spread_a = max(beam2 / power - at_beam**2, 0.0) * (sonar.beam_step_rad * range_m) ** 2
+        spread_r = np.maximum(bin2 / power - at_bin**2, 0.0) * sonar.bin_m**2
+        spread_a = np.maximum(beam2 / power - at_beam**2, 0.0) * (sonar.beam_step_rad * range_m) ** 2
         var_r, var_a = 0.02**2 + 0.15 * spread_r, (0.005 * range_m) ** 2 + 0.15 * spread_a
-        covariance = (var_r * ahead**2 + var_a * down**2, (var_r - var_a) * ahead * down, var_r * down**2 + var_a * ahead**2)
-        return Detection(
-            place=place,
-            covariance=covariance,
+        mixed = (var_r - var_a) * ahead * down
+        covariance = np.stack((var_r * ahead**2 + var_a * down**2, mixed, mixed, var_r * down**2 + var_a * ahead**2), axis=1)
+        return Detections(
+            place=np.stack((self.origin[0] + range_m * ahead, self.origin[1] + range_m * down), axis=1),
+            covariance=covariance.reshape(-1, 2, 2),
             range_m=range_m,
             angle_rad=angle,
-            level_db=10.0 * math.log10(max(peak, 1e-30)),
-            length_m=self._length(range_m, spread_r, spread_a),
-            cells=int(cells),
+            level_db=10.0 * np.log10(np.maximum(peak, 1e-30)),
+            length_m=self._lengths(range_m, spread_r, spread_a),
+            cells=cells,
         )
 
-    def _length(self, range_m: float, spread_r: float, spread_a: float) -> float:
-        """Return a length [m] from power-weighted variances [m^2], with pulse and beam smear removed in quadrature.
+    def _lengths(self, range_m: FloatArray, spread_r: FloatArray, spread_a: FloatArray) -> FloatArray:
+        """Return lengths [m] from power-weighted variances [m^2], with pulse and beam smear removed in quadrature.
 
         A line of even strength has a variance of a twelfth of its length squared.
         """
         sonar = self._ping.setup
         pulse_m = max(sonar.sound_speed_m_s * sonar.pulse_s / 2.0, 2.0 * sonar.bin_m)
         width_rad = BEAM_WIDTH_X * sonar.sound_speed_m_s / sonar.carrier_hz / APERTURE_M
-        along = max(spread_r - (pulse_m / SIGMAS_A_WIDTH) ** 2, 0.0)
-        across = max(spread_a - (range_m * width_rad / SIGMAS_A_WIDTH) ** 2, 0.0)
-        return math.sqrt(12.0 * (along + across))
+        along = np.maximum(spread_r - (pulse_m / SIGMAS_A_WIDTH) ** 2, 0.0)
+        across = np.maximum(spread_a - (range_m * width_rad / SIGMAS_A_WIDTH) ** 2, 0.0)
+        length: FloatArray = np.sqrt(12.0 * (along + across))
+        return length

@@ -1,13 +1,12 @@
 """Reactions from tracks: the judge of core/reactions, fed with smoothed tracks instead of true positions."""
 
-import itertools
 import math
 from dataclasses import dataclass
 
 from mudlamp.core.ping import Ping
 from mudlamp.core.reactions import FishState, Judge, Limits, Point, Reaction, ReactionEvent
 from mudlamp.core.tracking.detect import PlaneGeometry
-from mudlamp.core.tracking.track import Kind, Track, smoothed_place
+from mudlamp.core.tracking.track import Kind, Track
 from mudlamp.core.tracking.tracker import Tracker
 
 # Reactions are judged this much behind the newest ping, so that places can be smoothed from both sides.
@@ -60,10 +59,10 @@ class ReactionWatch:
         self._note_lure(lure, ping.time_s)
         fish = [track for track in tracker.tracks if track.confirmed and track.kind is Kind.FISH]
         reported = self._bites(fish, lure, ping.time_s)
-        lure_place = None if lure is None or ping.time_s - lure.seen_s > 0.6 else smoothed_place(lure, at_s=at_s, half_s=HALF_WINDOW_S)
+        lure_place = None if lure is None or ping.time_s - lure.seen_s > 0.6 else lure.fixes.smoothed(at_s=at_s, half_s=HALF_WINDOW_S)
         states, odds = [], {}
         for track in fish:
-            place = smoothed_place(track, at_s=at_s, half_s=HALF_WINDOW_S)
+            place = track.fixes.smoothed(at_s=at_s, half_s=HALF_WINDOW_S)
             if place is None or track.score < STEADY or self._is_quiet(track.number, at_s) or _jumps(track, at_s):
                 continue
             odds[str(track.number)] = track.odds[Kind.FISH]
@@ -126,9 +125,8 @@ class ReactionWatch:
 
 def _jumps(track: Track, at_s: float) -> bool:
     """Return whether the track's echoes jumped about a moment: two echoes taken for one say nothing of a fish's motion."""
-    near = [fix for fix in track.fixes if abs(fix.time_s - at_s) <= HALF_WINDOW_S]
-    steps = [math.dist(a.place, b.place) / max(b.time_s - a.time_s, 1e-3) for a, b in itertools.pairwise(near)]
-    return sum(step > JUMP_M_S for step in steps) >= 2 or max(steps, default=0.0) > 2.0 * JUMP_M_S
+    count, fastest_m_s = track.fixes.fast_steps(at_s=at_s, half_s=HALF_WINDOW_S, speed_m_s=JUMP_M_S)
+    return count >= 2 or fastest_m_s > 2.0 * JUMP_M_S
 
 
 def _point(place: tuple[float, float]) -> Point:

@@ -1,12 +1,13 @@
 """A track: a filtered place on the ground, what it looked like, how long it has lived."""
 
 import math
-from collections import deque
 from dataclasses import dataclass, field
 from enum import StrEnum
 
+import numpy as np
+
 from mudlamp.core.arrays import FloatArray
-from mudlamp.core.tracking.detect import Detection
+from mudlamp.core.tracking import _kernels
 
 
 class Kind(StrEnum):
@@ -18,16 +19,57 @@ class Kind(StrEnum):
     COVER = "cover"
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Fix:
-    """One measured moment of a track: time [s], place in the plane [m], level [dB]."""
-
-    time_s: float
-    place: tuple[float, float]
-    level_db: float
-
-
 HISTORY_S = 6.0
+# Room for a history at 30 pings a second, twice over: what is forgotten is closed up only now and then.
+ROOM = 360
+
+
+class Fixes:
+    """The measured moments of a track, oldest first: times [s] and places in the plane [m]."""
+
+    __slots__ = ("_first", "_last", "_out", "_place", "_time")
+
+    def __init__(self) -> None:
+        self._time = np.empty(ROOM)
+        self._place = np.empty((ROOM, 2))
+        self._out = np.empty(4)
+        self._first = self._last = 0
+
+    def __len__(self) -> int:
+        return self._last - self._first
+
+    def add(self, time_s: float, place: tuple[float, float]) -> None:
+        """Remember a moment; forget what is older than HISTORY_S."""
+        while self._first < self._last and time_s - self._time[self._first] > HISTORY_S:
+            self._first += 1
+        if self._last == ROOM:
+            # At more pings a second than there is room for, the oldest go before their time.
+            self._first = max(self._first, ROOM // 2)
+            kept = len(self)
+            self._time[:kept] = self._time[self._first : self._last]
+            self._place[:kept] = self._place[self._first : self._last]
+            self._first, self._last = 0, kept
+        self._time[self._last] = time_s
+        self._place[self._last] = place
+        self._last += 1
+
+    def smoothed(self, *, at_s: float, half_s: float) -> tuple[float, float] | None:
+        """Return the place at a time by a straight-line fit to the moments within `half_s` of it, or None with under four of them."""
+        count = _kernels.line_fit(self._time, self._place, self._first, self._last, at_s, half_s, self._out)
+        return None if count < 4 else (float(self._out[0]), float(self._out[1]))
+
+    def travel(self, *, since_s: float) -> tuple[float, float, float] | None:
+        """Return how far and how deep [m] it went since a time, from first to last quarter, and in how long [s]; None with under six."""
+        span = _kernels.travel(self._time, self._place, self._first, self._last, since_s, self._out)
+        if span <= 0.0:
+            return None
+        ahead, down = float(self._out[0]), float(self._out[1])
+        return math.hypot(ahead, down), down, span
+
+    def fast_steps(self, *, at_s: float, half_s: float, speed_m_s: float) -> tuple[int, float]:
+        """Return how many steps within `half_s` of a time were faster than a speed [m/s], and the fastest step [m/s]."""
+        count = _kernels.fast_steps(self._time, self._place, self._first, self._last, at_s, half_s, speed_m_s, self._out)
+        return int(count), float(self._out[0])
 
 
 @dataclass(slots=True, kw_only=True)
@@ -48,7 +90,7 @@ class Track:
     confirmed: bool = False
     odds: dict[Kind, float] = field(default_factory=dict)
     kind: Kind = Kind.FISH
-    fixes: deque[Fix] = field(default_factory=deque)
+    fixes: Fixes = field(default_factory=Fixes)
     crowd: float = 0.0
     company: float = 0.0
     roam_m: float = 0.0
@@ -65,42 +107,14 @@ class Track:
         """How fast it moves in the plane [m/s]."""
         return float(math.hypot(self.state[2], self.state[3]))
 
-    def note(self, detection: Detection, time_s: float) -> None:
-        """Remember what was measured; forget what is older than HISTORY_S."""
+    def note(self, *, place: tuple[float, float], level_db: float, length_m: float, time_s: float) -> None:
+        """Take in what was measured."""
         share = 0.12 if self.hits > 8 else 1.0 / (self.hits + 1.0)
-        self.level_db += share * (detection.level_db - self.level_db)
+        self.level_db += share * (level_db - self.level_db)
         # A body turned away looks short: the length leans to the longest that was seen.
-        grows = detection.length_m > self.length_m
-        self.length_m += (share if grows or self.hits < 8 else 0.15 * share) * (detection.length_m - self.length_m)
-        self.fixes.append(Fix(time_s=time_s, place=detection.place, level_db=detection.level_db))
-        while time_s - self.fixes[0].time_s > HISTORY_S:
-            self.fixes.popleft()
+        grows = length_m > self.length_m
+        self.length_m += (share if grows or self.hits < 8 else 0.15 * share) * (length_m - self.length_m)
+        self.fixes.add(time_s, place)
         self.hits += 1
         self.misses = 0
         self.seen_s = time_s
-
-
-def smoothed_place(track: Track, *, at_s: float, half_s: float) -> tuple[float, float] | None:
-    """Return the place at a time by a straight-line fit to the fixes within `half_s` of it, or None with under four fixes on hand."""
-    weights = total = sum_t = sum_x = sum_y = 0.0
-    near = []
-    for fix in track.fixes:
-        t = fix.time_s - at_s
-        if abs(t) <= half_s:
-            weight = (1.0 - (abs(t) / (half_s * 1.01)) ** 3) ** 3
-            near.append((t, fix.place, weight))
-            total += weight
-            sum_t += weight * t
-            sum_x += weight * fix.place[0]
-            sum_y += weight * fix.place[1]
-    if len(near) < 4:
-        return None
-    mean_t, mean_x, mean_y = sum_t / total, sum_x / total, sum_y / total
-    slope_x = slope_y = 0.0
-    for t, place, weight in near:
-        weights += weight * (t - mean_t) ** 2
-        slope_x += weight * (t - mean_t) * place[0]
-        slope_y += weight * (t - mean_t) * place[1]
-    if weights < 1e-9:
-        return (mean_x, mean_y)
-    return (mean_x - slope_x / weights * mean_t, mean_y - slope_y / weights * mean_t)

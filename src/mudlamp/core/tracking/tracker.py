@@ -1,6 +1,5 @@
 """The tracker: from one ping to the next, which tracks are there and what each is."""
 
-import itertools
 import math
 from dataclasses import dataclass
 
@@ -10,8 +9,8 @@ from mudlamp.core.arrays import FloatArray
 from mudlamp.core.ping import Ping
 from mudlamp.core.tracking import associate, filter
 from mudlamp.core.tracking.classify import odds
-from mudlamp.core.tracking.detect import Detection, Detector, PlaneGeometry
-from mudlamp.core.tracking.track import Fix, Kind, Track
+from mudlamp.core.tracking.detect import Detections, Detector, PlaneGeometry
+from mudlamp.core.tracking.track import Kind, Track
 
 CONFIRM_HITS = 5
 CONFIRM_SHARE = 0.5
@@ -27,6 +26,7 @@ CROWD_M = 0.8
 COMPANY_M = 0.6
 SMALL_DB = -42.0
 DESCRIBE_EVERY = 3
+MOTION_S = 3.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -53,7 +53,7 @@ class Tracker:
     def __init__(self) -> None:
         self.detector = Detector()
         self.tracks: list[Track] = []
-        self.detections: list[Detection] = []
+        self.detections: Detections | None = None
         self._next = 1
         self._turn = 0
         self._lure: int | None = None
@@ -61,90 +61,85 @@ class Tracker:
 
     def update(self, ping: Ping) -> list[TrackView]:
         """Take a ping in; return the confirmed tracks."""
-        self.detections = self.detector.detect(ping)
+        found = self.detections = self.detector.detect(ping)
         dt = 0.0 if self._last_s is None else max(ping.time_s - self._last_s, 0.0)
         self._last_s = ping.time_s
-        self._predict(dt)
-        used = self._associate(ping.time_s)
-        self._give_birth(used, ping.time_s)
-        self._live_on(ping.time_s, dt)
+        used = self._associate(found, *self._predict(dt), ping.time_s)
+        self._give_birth(found, used, ping.time_s)
+        self._live_on(found, ping.time_s, dt)
         return self._views(ping)
 
-    def _predict(self, dt_s: float) -> None:
+    def _predict(self, dt_s: float) -> tuple[FloatArray, FloatArray]:
+        """Move all tracks on by a time step; return their states (N, 4) and covariances (N, 4, 4)."""
+        state = np.array([track.state for track in self.tracks]).reshape(-1, 4)
+        covariance = np.array([track.covariance for track in self.tracks]).reshape(-1, 4, 4)
         if not self.tracks or dt_s == 0.0:
-            return
-        state, covariance = filter.predict(*self._stacked(self.tracks), dt_s)
+            return state, covariance
+        state, covariance = filter.predict(state, covariance, dt_s)
         self._put_back(self.tracks, state, covariance)
-
-    @staticmethod
-    def _stacked(tracks: list[Track]) -> tuple[FloatArray, FloatArray]:
-        return np.array([track.state for track in tracks]), np.array([track.covariance for track in tracks])
+        return state, covariance
 
     @staticmethod
     def _put_back(tracks: list[Track], state: FloatArray, covariance: FloatArray) -> None:
-        for i, track in enumerate(tracks):
-            track.state, track.covariance = state[i], covariance[i]
+        for track, one, spread in zip(tracks, state, covariance, strict=True):
+            track.state, track.covariance = one, spread
 
-    def _associate(self, time_s: float) -> set[int]:
+    def _associate(self, found: Detections, state: FloatArray, covariance: FloatArray, time_s: float) -> set[int]:
         """Match confirmed tracks first, then tentative ones with what is left; return the numbers of the used detections."""
-        used: set[int] = set()
-        for confirmed in (True, False):
-            tracks = [track for track in self.tracks if track.confirmed is confirmed]
-            free = [i for i in range(len(self.detections)) if i not in used]
-            if tracks and free:
-                used |= self._match(tracks, free, time_s)
-        return used
+        if not self.tracks or not len(found):
+            return set()
+        cost = self._cost(found, state, covariance)
+        sure = np.array([track.confirmed for track in self.tracks])
+        first, second = np.flatnonzero(sure), np.flatnonzero(~sure)
+        rows, columns = associate.assign(cost[first])
+        left = np.delete(np.arange(len(found)), columns)
+        more_rows, more_columns = associate.assign(cost[np.ix_(second, left)])
+        rows, columns = np.concatenate((first[rows], second[more_rows])), np.concatenate((columns, left[more_columns]))
+        if not len(rows):
+            return set()
+        matched = [self.tracks[row] for row in rows]
+        place = found.place[columns]
+        self._put_back(matched, *filter.update(state[rows], covariance[rows], place, found.covariance[columns]))
+        level_db, length_m = found.level_db[columns].tolist(), found.length_m[columns].tolist()
+        for track, (ahead, down), level, length in zip(matched, place.tolist(), level_db, length_m, strict=True):
+            track.note(place=(ahead, down), level_db=level, length_m=length, time_s=time_s)
+        return set(columns.tolist())
 
-    def _match(self, tracks: list[Track], free: list[int], time_s: float) -> set[int]:
-        found = [self.detections[i] for i in free]
-        place = np.array([one.place for one in found])
-        noise = np.array([[[one.covariance[0], one.covariance[1]], [one.covariance[1], one.covariance[2]]] for one in found])
-        state, covariance = self._stacked(tracks)
-        _, distance = filter.innovation(state, covariance, place, noise)
-        level = np.array([one.level_db for one in found])[None, :] - np.array([track.level_db for track in tracks])[:, None]
+    def _cost(self, found: Detections, state: FloatArray, covariance: FloatArray) -> FloatArray:
+        """Return what it costs to take each detection for each track (track, detection); the gate or more is out of the question."""
+        _, distance = filter.innovation(state, covariance, found.place, found.covariance)
+        level = found.level_db[None, :] - np.array([track.level_db for track in self.tracks])[:, None]
         # Outside the gate stays outside: the level only decides among echoes that could be the track's.
-        cost = np.where(
-            distance < associate.GATE, 0.6 * distance + 0.4 * np.minimum((level / LEVEL_COST_DB) ** 2, associate.GATE), associate.GATE
-        )
-        rows, columns = associate.assign(cost)
-        if len(rows):
-            state, covariance = filter.update(state[rows], covariance[rows], place[columns], noise[columns])
-            matched = [tracks[row] for row in rows]
-            self._put_back(matched, state, covariance)
-            for track, column in zip(matched, columns, strict=True):
-                track.note(found[column], time_s)
-        return {free[column] for column in columns}
+        mixed = 0.6 * distance + 0.4 * np.minimum((level / LEVEL_COST_DB) ** 2, associate.GATE)
+        return np.where(distance < associate.GATE, mixed, associate.GATE)
 
-    def _give_birth(self, used: set[int], time_s: float) -> None:
-        for i, one in enumerate(self.detections):
+    def _give_birth(self, found: Detections, used: set[int], time_s: float) -> None:
+        for i in range(len(found)):
             if i in used or len(self.tracks) >= MOST_TRACKS:
                 continue
-            covariance = np.diag([0.0, 0.0, filter.START_SPEED_M_S**2, filter.START_SPEED_M_S**2])
-            covariance[0, 0], covariance[0, 1], covariance[1, 0], covariance[1, 1] = (
-                one.covariance[0],
-                one.covariance[1],
-                one.covariance[1],
-                one.covariance[2],
-            )
+            covariance = np.zeros((4, 4))
+            covariance[:2, :2] = found.covariance[i]
+            covariance[2, 2] = covariance[3, 3] = filter.START_SPEED_M_S**2
+            place = (float(found.place[i, 0]), float(found.place[i, 1]))
             track = Track(
                 number=0,
                 born_s=time_s,
-                first=one.place,
-                state=np.array([*one.place, 0.0, 0.0]),
+                first=place,
+                state=np.array([*place, 0.0, 0.0]),
                 covariance=covariance,
-                level_db=one.level_db,
-                length_m=one.length_m,
+                level_db=float(found.level_db[i]),
+                length_m=float(found.length_m[i]),
                 seen_s=time_s,
             )
-            track.fixes.append(Fix(time_s=time_s, place=one.place, level_db=one.level_db))
+            track.fixes.add(time_s, place)
             self.tracks.append(track)
 
-    def _live_on(self, time_s: float, dt_s: float) -> None:
+    def _live_on(self, found: Detections, time_s: float, dt_s: float) -> None:
         kept = []
+        share = math.exp(-dt_s / STEADINESS_S)
         for track in self.tracks:
             if track.seen_s < time_s:
                 track.misses += 1
-            share = math.exp(-dt_s / STEADINESS_S)
             track.score = share * track.score + (1.0 - share) * (1.0 if track.seen_s == time_s else 0.0)
             if not track.confirmed and track.hits >= CONFIRM_HITS and track.score >= CONFIRM_SHARE:
                 track.confirmed = True
@@ -152,7 +147,7 @@ class Tracker:
             if not self._is_lost(track, time_s):
                 kept.append(track)
         self.tracks = kept
-        self._describe(time_s)
+        self._describe(found, time_s)
 
     @staticmethod
     def _is_lost(track: Track, time_s: float) -> bool:
@@ -161,25 +156,25 @@ class Tracker:
             return silent > LOSE_TENTATIVE_S or (time_s - track.born_s > 1.0 and track.score < 0.35)
         return silent > (LOSE_FISH_S if track.kind is Kind.FISH else LOSE_S)
 
-    def _describe(self, time_s: float) -> None:
+    def _describe(self, found: Detections, time_s: float) -> None:
         """Bring kinds up to date: each track every few pings, in turn, for kinds change slowly."""
         self._turn += 1
-        every = np.array([one.place for one in self.detections]).reshape(-1, 2)
-        small = np.array([one.level_db < SMALL_DB for one in self.detections], dtype=bool)
-        for track in self.tracks:
-            if not track.confirmed or (track.odds and (track.number + self._turn) % DESCRIBE_EVERY):
-                continue
-            gap2 = ((every - track.state[:2]) ** 2).sum(axis=1)
-            near = float(np.count_nonzero(gap2[small] < CROWD_M**2))
-            around = max(float(np.count_nonzero(gap2 < COMPANY_M**2)) - 1.0, 0.0)
-            track.crowd += 0.22 * (near - track.crowd)
-            track.company += 0.115 * (around - track.company)
-            _note_motion(track, time_s)
-            track.odds = odds(track)
-            best = max(track.odds, key=lambda kind: track.odds[kind])
-            # A kind changes only when it is clearly better: names on a picture must not flicker.
-            if not track.odds.get(track.kind, 0.0) > 0.6 * track.odds[best]:
-                track.kind = best
+        due = [track for track in self.tracks if track.confirmed and not (track.odds and (track.number + self._turn) % DESCRIBE_EVERY)]
+        if due:
+            gap = np.array([track.place for track in due])[:, None, :] - found.place[None, :, :]
+            gap2 = (gap**2).sum(axis=2)
+            near = np.count_nonzero((gap2 < CROWD_M**2) & (found.level_db < SMALL_DB), axis=1)
+            around = np.maximum(np.count_nonzero(gap2 < COMPANY_M**2, axis=1) - 1, 0)
+            for track, many, company in zip(due, near.tolist(), around.tolist(), strict=True):
+                track.crowd += 0.22 * (many - track.crowd)
+                track.company += 0.115 * (company - track.company)
+                _note_motion(track, time_s)
+            for track, kinds in zip(due, odds(due), strict=True):
+                track.odds = kinds
+                best = max(kinds, key=kinds.__getitem__)
+                # A kind changes only when it is clearly better: names on a picture must not flicker.
+                if not kinds.get(track.kind, 0.0) > 0.6 * kinds[best]:
+                    track.kind = best
         self._keep_one_lure(time_s)
 
     def _keep_one_lure(self, time_s: float) -> None:
@@ -202,45 +197,35 @@ class Tracker:
 
     def _views(self, ping: Ping) -> list[TrackView]:
         plane = PlaneGeometry(ping)
-        views = []
-        for track in self.tracks:
-            if not track.confirmed:
-                continue
-            range_m, angle = plane.polar(track.place)
-            views.append(
-                TrackView(
-                    number=track.number,
-                    kind=track.kind,
-                    odds=track.odds,
-                    place=track.place,
-                    world=plane.world(track.place),
-                    range_m=range_m,
-                    angle_rad=angle,
-                    velocity_m_s=(float(track.state[2]), float(track.state[3])),
-                    length_m=track.length_m,
-                    level_db=track.level_db,
-                    coasting=track.seen_s < ping.time_s,
-                    age_s=ping.time_s - track.born_s,
-                )
-            )
-        return views
+        return [self._view(track, plane, ping.time_s) for track in self.tracks if track.confirmed]
+
+    @staticmethod
+    def _view(track: Track, plane: PlaneGeometry, time_s: float) -> TrackView:
+        first, second, speed_first, speed_second = track.state.tolist()
+        place = (first, second)
+        range_m, angle = plane.polar(place)
+        return TrackView(
+            number=track.number,
+            kind=track.kind,
+            odds=track.odds,
+            place=place,
+            world=plane.world(place),
+            range_m=range_m,
+            angle_rad=angle,
+            velocity_m_s=(speed_first, speed_second),
+            length_m=track.length_m,
+            level_db=track.level_db,
+            coasting=track.seen_s < time_s,
+            age_s=time_s - track.born_s,
+        )
 
 
 def _note_motion(track: Track, time_s: float) -> None:
     """Work out how far the track roamed lately and how fast it sank, from its fixes."""
-    fixes = track.fixes
-    recent = list(itertools.takewhile(lambda fix: time_s - fix.time_s < 3.0, reversed(fixes)))[::-1]
-    if len(recent) < 6:
+    travel = track.fixes.travel(since_s=time_s - MOTION_S)
+    if travel is None or travel[2] <= 0.5:
         return
-    part = max(2, len(recent) // 4)
-    start, end = _middle(recent[:part]), _middle(recent[-part:])
-    span = recent[-1].time_s - recent[0].time_s
-    if span > 0.5:
-        track.roam_m = math.dist(start, end)
-        if track.score > STEADY:
-            track.moved_m = max(track.moved_m, track.roam_m)
-        track.sink_m_s = (end[1] - start[1]) / span
-
-
-def _middle(fixes: list[Fix]) -> tuple[float, float]:
-    return (sum(fix.place[0] for fix in fixes) / len(fixes), sum(fix.place[1] for fix in fixes) / len(fixes))
+    track.roam_m, down_m, span_s = travel
+    if track.score > STEADY:
+        track.moved_m = max(track.moved_m, track.roam_m)
+    track.sink_m_s = down_m / span_s
