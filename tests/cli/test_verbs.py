@@ -148,7 +148,7 @@ def test_track_answers_with_tracks_and_reactions(simulated, capsys):
         (["sim", "--scene", "pear-tree", "--seconds", "1", "--seed", "1", "--out", "/nowhere/x.nc"], "/nowhere/x.nc cannot be written"),
         (["readings", "/nowhere/a.nc", "--json"], "/nowhere/a.nc cannot be opened"),
         (["track", "/nowhere/a.nc", "--json"], "/nowhere/a.nc cannot be opened"),
-        (["bench", "everything"], "bench is everything: it must be one of engine, tracker, live"),
+        (["bench", "everything"], "bench is everything: it must be one of engine, tracker, live, sessions, soak"),
     ],
 )
 def test_bad_arguments_are_one_line_and_leave_no_file(capsys, tmp_path, monkeypatch, words, said):
@@ -207,7 +207,8 @@ def test_the_engine_bench_tells_its_table(capsys):
     status, out, _ = answer(capsys, "bench", "engine", "--quick", "--json")
     rows = json.loads(out)["engine"]
     assert status == 0
-    assert [row["reach_ft"] for row in rows] == [40.0, 60.0, 100.0]
+    assert [row["reach_ft"] for row in rows] == [40.0, 60.0, 100.0] * 2
+    assert [row["scene"] for row in rows] == ["pear-tree"] * 3 + ["winter-timber"] * 3
     for row in rows:
         assert row["ratio"] == pytest.approx(row["pings_per_s"] / row["sound_limit_hz"], abs=0.02)
         assert set(row["stage_ms"]) == {"simulate", "receive", "track", "encode"}

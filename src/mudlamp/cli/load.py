@@ -28,7 +28,7 @@ class _Viewer:
 
     def __init__(self, address: str, scene: str) -> None:
         self._address = address
-        request = urllib.request.Request(
+        request = urllib.request.Request(  # noqa: S310 - our own loopback address
             f"{address}/api/v1/sessions",
             data=json.dumps({"scene": scene}).encode(),
             headers={"Content-Type": "application/json", "Origin": address},

@@ -38,6 +38,7 @@ class Mailbox:
         self._latest: dict[str, str] = {}
         self._frames: dict[int, bytes] = {}
         self._wake = asyncio.Event()
+        self._told = False
         self.dropped = 0
 
     def put_text(self, message: str) -> None:
@@ -58,13 +59,17 @@ class Mailbox:
         self._notify()
 
     def _notify(self) -> None:
-        if not self._loop.is_closed():
+        """Wake the loop, once until it has looked."""
+        if not self._told and not self._loop.is_closed():
+            self._told = True
             self._loop.call_soon_threadsafe(self._wake.set)
 
     async def fetch(self) -> tuple[list[str], list[bytes]]:
         """Wait until something is there; return the texts and the newest frame of each side."""
         await self._wake.wait()
         self._wake.clear()
+        # From here on what is left wakes the loop again: it may be taken along below, which costs no more than an empty look.
+        self._told = False
         texts = [self._texts.popleft() for _ in range(len(self._texts))]
         latest, self._latest = self._latest, {}
         data, self._frames = self._frames, {}

@@ -17,9 +17,13 @@ from mudlamp.core.water.sound import absorption_db_per_m, sound_speed_m_s
 
 # What no sound at all is drawn as: -300 dB.
 SILENCE = 1e-30
-BOTTOM_STEP_M = 0.21
-# The ground is laid coarser from here on; a flat fan lights more of it.
-BOTTOM_COARSE_FROM_M = {Fan.AHEAD: 12.0, Fan.BELOW: 12.0, Fan.FLAT: 7.0}
+# Steps of the ground [m] and from which distance on [m] each holds: fine under the boat, where a mirror spot is small; a flat fan
+# lights more of it. Each step's echo is a random draw of its own, so that few in a cell give true speckle too.
+BOTTOM_STEPS_M = {
+    Fan.AHEAD: ((0.0, 0.15), (4.0, 0.21), (12.0, 0.42)),
+    Fan.BELOW: ((0.0, 0.15), (4.0, 0.21), (12.0, 0.42)),
+    Fan.FLAT: ((0.0, 0.21), (7.0, 0.42)),
+}
 ACROSS_LIMIT_DB = 30.0
 # Ground farther off the plane would add under 2 % to the bottom's echo at nine tenths more work.
 BOTTOM_ACROSS_LIMIT_DB = 11.0
@@ -178,8 +182,9 @@ class Synthesizer:
         half = self._profile.thickness_rad / 2.0
         sin_across = math.sin(min(half * math.sqrt(BOTTOM_ACROSS_LIMIT_DB / 3.0), math.pi / 2))
         scatterers.first_ground = before = scatterers.count
-        coarse = BOTTOM_COARSE_FROM_M[self._acquisition.fan]
-        for step, near, far in ((BOTTOM_STEP_M, 0.0, coarse), (2 * BOTTOM_STEP_M, coarse, farthest)):
+        bands = BOTTOM_STEPS_M[self._acquisition.fan]
+        ends = [*(near for near, _ in bands[1:]), math.inf]
+        for (near, step), far in zip(bands, ends, strict=True):
             if near >= farthest:
                 continue
             scatterers.count = _kernels.bottom_cells(
