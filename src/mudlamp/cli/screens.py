@@ -2,12 +2,32 @@
 
 import os
 import sys
+import time
+import urllib.request
+from collections.abc import Callable
 from pathlib import Path
+from typing import NamedTuple
+
+from playwright.sync_api import Page
 
 from mudlamp.cli.arguments import Parser
 from mudlamp.cli.browser import WIDE, browser, running
+from mudlamp.core.errors import UnavailableError
 
+TRIP = "Gray and on"
+DEMO_S = 30.0
 PHONE = {"width": 390, "height": 844}
+
+
+class View(NamedTuple):
+    """One picture: its file, page, theme, size, how long the page runs first [ms], what is done on it then."""
+
+    name: str
+    path: str
+    theme: str
+    size: dict[str, int] = WIDE
+    wait_ms: int = 800
+    act: Callable[[Page], None] = lambda page: None
 
 
 def run(words: list[str]) -> int:
@@ -16,22 +36,69 @@ def run(words: list[str]) -> int:
     folder = Path(os.environ.get("MUDLAMP_ROOT", ".")) / "docs" / "screenshots"
     folder.mkdir(parents=True, exist_ok=True)
     with running() as address, browser() as chromium:
-        for name, path, theme, size, wait_ms in (
-            ("lamp-noon", "/", "noon", WIDE, 24000),
-            ("lamp-dusk", "/", "dusk", WIDE, 24000),
-            ("lamp-phone", "/", "noon", PHONE, 12000),
-            ("log", "/log?demo=true", "noon", WIDE, 800),
-            ("session", "", "noon", WIDE, 800),
-            ("status", "/status", "dusk", WIDE, 800),
-        ):
-            context = chromium.new_context(viewport=size)  # type: ignore[arg-type]
-            context.add_cookies([{"name": "lamp_theme", "value": theme, "url": address}])
+        _await_demo(address)
+        for view in VIEWS:
+            context = chromium.new_context(viewport=view.size)  # type: ignore[arg-type]
+            context.add_cookies([{"name": "lamp_theme", "value": view.theme, "url": address}])
             page = context.new_page()
-            page.goto(address + (path or "/log?demo=true"))
-            if not path:
-                page.locator("tr", has_text="Gray and on").locator("a").first.click()
-            page.wait_for_timeout(wait_ms)
-            page.screenshot(path=str(folder / f"{name}.png"))
-            print(f"{name}.png", file=sys.stderr)
+            page.goto(address + view.path)
+            page.wait_for_timeout(view.wait_ms)
+            view.act(page)
+            page.screenshot(path=str(folder / f"{view.name}.png"))
+            print(f"{view.name}.png", file=sys.stderr)
             context.close()
     return 0
+
+
+def _await_demo(address: str) -> None:
+    """Wait until the demo's trips are in the log: a fresh database loads them while it serves already."""
+    end = time.monotonic() + DEMO_S
+    while time.monotonic() < end:
+        with urllib.request.urlopen(f"{address}/log?demo=true", timeout=10.0) as answer:  # noqa: S310 - our own loopback address
+            if TRIP.encode() in answer.read():
+                return
+        time.sleep(0.5)
+    raise UnavailableError(f"the demo's trip {TRIP} is not in the log: it must be on its first page (./lamp up --fresh empties the log)")
+
+
+def _twin(page: Page) -> None:
+    """Clean beside what the page opened with."""
+    page.click('[data-bench="twin"]')
+    page.locator("#sides label", has_text="Set-up B").click()
+    for name, value in (("quieting_pings", "5"), ("ghost_cut_db", "28"), ("near_cut_db", "12")):
+        page.locator(f'label:has(input[name={name}][value="{value}"])').click()
+    page.wait_for_timeout(9000)
+
+
+def _truth(page: Page) -> None:
+    """A set-up that hides the small ones, with the truth over it."""
+    page.click('[data-bench="truth"]')
+    page.locator('label:has(input[name=near_cut_db][value="18"])').click()
+    page.locator("input[name=gain]").fill("46")
+    page.wait_for_timeout(9000)
+
+
+def _waters(page: Page) -> None:
+    """The dialog of waters."""
+    page.click("#open-waters")
+    page.wait_for_timeout(1500)
+
+
+def _session(page: Page) -> None:
+    """One session of the log."""
+    page.locator("tr", has_text=TRIP).locator("a").first.click()
+    page.wait_for_timeout(800)
+
+
+# The log comes first: what the other views do is in it afterwards.
+VIEWS = (
+    View("log", "/log?demo=true", "noon"),
+    View("session", "/log?demo=true", "noon", act=_session),
+    View("lamp-noon", "/", "noon", wait_ms=24000),
+    View("lamp-dusk", "/", "dusk", wait_ms=24000),
+    View("lamp-phone", "/", "noon", size=PHONE, wait_ms=12000),
+    View("bench-twin", "/", "noon", wait_ms=9000, act=_twin),
+    View("bench-truth", "/", "noon", wait_ms=9000, act=_truth),
+    View("waters", "/", "dusk", wait_ms=4000, act=_waters),
+    View("status", "/status", "dusk"),
+)

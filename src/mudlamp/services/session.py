@@ -346,6 +346,7 @@ class LampSession:
             pane.meter.forget()
         self._note_setup()
         self._broadcast(self._state_text(acknowledged))
+        self._broadcast(frames.text("remedy", {"words": "", "change": None}))
         if self._pace is Pace.FROZEN and self._ping is not None:
             for pane in self._panes:
                 # A pane that has not received this ping yet starts with it.
@@ -474,9 +475,12 @@ class LampSession:
             return
         question = self._question(pane)
         if question is not None:
-            self._trials.ask_remedy(question, self._tell_remedy)
+            self._trials.ask_remedy(question, lambda words, remedy: self._tell_remedy(question.setup, words, remedy))
 
-    def _tell_remedy(self, words: str, remedy: Remedy | None) -> None:
+    def _tell_remedy(self, asked: ReceiverSetup, words: str, remedy: Remedy | None) -> None:
+        """Tell a remedy, unless the set-up that it is for is gone."""
+        if asked != self._panes[0].setup:
+            return
         change = None if remedy is None else {"control": remedy.control, "value": remedy.value}
         self._broadcast(frames.text("remedy", {"words": words, "change": change}))
 

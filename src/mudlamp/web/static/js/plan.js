@@ -14,6 +14,7 @@ export function drawPlan(ctx, size, state, view, scene, tone, hover) {
   }
   const half = Math.tan(state.thickness_rad / 2);
   footprint(ctx, state, view, middle, half, tone);
+  const letters = [];
   for (const track of scene.tracks) {
     const x = view.boatX + track.ahead_m * view.scale;
     const wide = Math.min(track.range_m * half * view.scale, middle - 14);
@@ -25,14 +26,12 @@ export function drawPlan(ctx, size, state, view, scene, tone, hover) {
       ctx.ellipse(x, middle, 7, wide, 0, 0, 2 * Math.PI);
       ctx.stroke();
       ctx.setLineDash([]);
-      ctx.fillStyle = tone.accent;
-      ctx.font = "700 12px Atkinson, sans-serif";
-      ctx.textAlign = "center";
-      ctx.fillText(name(track.id), x, middle + 4);
+      letters.push([x, name(track.id)]);
     } else {
       lozenge(ctx, x, middle, tone);
     }
   }
+  stagger(ctx, letters, middle, tone);
   truth(ctx, state, view, scene, middle, tone);
   caption(ctx, size, view, tone);
   if (hover !== null) {
@@ -44,6 +43,23 @@ export function drawPlan(ctx, size, state, view, scene, tone, hover) {
     ctx.lineTo(hover, size.height);
     ctx.stroke();
     ctx.setLineDash([]);
+  }
+}
+
+// Letters of fish that stand one behind the other go above and below each other.
+function stagger(ctx, letters, middle, tone) {
+  ctx.fillStyle = tone.accent;
+  ctx.strokeStyle = tone.paper;
+  ctx.lineWidth = 3;
+  ctx.lineJoin = "round";
+  ctx.font = "700 12px Atkinson, sans-serif";
+  ctx.textAlign = "center";
+  const rows = [0, -15, 15, -29, 29].map((by) => [by, -Infinity]);
+  for (const [x, letter] of letters.sort((a, b) => a[0] - b[0])) {
+    const row = rows.find(([, last]) => x - last > 13) ?? rows[0];
+    row[1] = x;
+    ctx.strokeText(letter, x, middle + 4 + row[0]);
+    ctx.fillText(letter, x, middle + 4 + row[0]);
   }
 }
 

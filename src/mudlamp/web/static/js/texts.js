@@ -63,7 +63,7 @@ export function makeTexts({ page, root, find, rail, bench, pace, ribbon, matchIn
     },
     remedy(message) {
       const button = find("remedy");
-      button.hidden = false;
+      button.hidden = message.words === "";
       button.textContent = message.words;
       button.disabled = message.change === null;
       page.remedy = message.change;
