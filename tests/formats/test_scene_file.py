@@ -1,4 +1,5 @@
 import json
+from pathlib import Path
 
 import pytest
 from hypothesis import given
@@ -6,8 +7,9 @@ from hypothesis import strategies as st
 
 from mudlamp.core.errors import SceneError
 from mudlamp.core.ping import Fan
-from mudlamp.formats.scene_file import load_scene, parse_scene, stock_scenes
+from mudlamp.formats.scene_file import load_scene, parse_scene, scene_schema, stock_scenes
 
+DOCS = Path(__file__).resolve().parents[2] / "docs"
 SMALLEST = {"name": "tiny"}
 
 
@@ -53,6 +55,15 @@ def test_stock_scenes_load_and_say_what_they_teach():
         assert scene.teaches
         assert scene.fish_count > 0
     assert load_scene("lone").targets[0].ts_db == -40.0
+
+
+def test_the_published_schema_and_the_page_of_scenes_are_current():
+    published = json.loads((DOCS / "scene.schema.json").read_text())
+    # Made by: ./lamp scenes --schema > docs/scene.schema.json
+    assert published == scene_schema()
+    page = (DOCS / "scenes.md").read_text()
+    for scene in stock_scenes():
+        assert f"| `{scene.name}` | {scene.title} | {scene.teaches} |" in page
 
 
 def test_an_unknown_name_and_a_missing_file_are_refused_by_name(tmp_path):

@@ -114,6 +114,7 @@ class LampSession:
         self._ping: Ping | None = None
         self._truth: list[TruthRow] | None = None
         self._erased: tuple[str, ...] = ()
+        self._brings: tuple[str, ...] = ()
         self._estimate = wording.Estimate(sure=0, followed=0, lure=False)
         self._late: deque[tuple[float, list[bytes]]] = deque()
         self._log = structlog.get_logger().bind(session=str(session_id))
@@ -346,7 +347,7 @@ class LampSession:
             pane.meter.forget()
         self._note_setup()
         self._broadcast(self._state_text(acknowledged))
-        self._broadcast(frames.text("remedy", {"words": "", "change": None}))
+        self._drop_remedy()
         if self._pace is Pace.FROZEN and self._ping is not None:
             for pane in self._panes:
                 # A pane that has not received this ping yet starts with it.
@@ -481,8 +482,13 @@ class LampSession:
         """Tell a remedy, unless the set-up that it is for is gone."""
         if asked != self._panes[0].setup:
             return
+        self._brings = () if remedy is None else remedy.brings
         change = None if remedy is None else {"control": remedy.control, "value": remedy.value}
         self._broadcast(frames.text("remedy", {"words": words, "change": change}))
+
+    def _drop_remedy(self) -> None:
+        self._brings = ()
+        self._broadcast(frames.text("remedy", {"words": "", "change": None}))
 
     # Telling.
 
@@ -506,6 +512,9 @@ class LampSession:
     def _tell(self, ping: Ping, tracks: list[TrackView], reported: list[Reported]) -> None:
         if ping.number % TRUTH_EVERY == 0:
             self._erased = self._panes[0].meter.erased()
+            if self._brings and not set(self._brings) & set(self._erased):
+                # What it would bring back shows already.
+                self._drop_remedy()
         message = telling.tracks_text(ping, self.water, tracks, self._truth, self._erased)
         with self._lock:
             self._minute.keep(ping, message)
