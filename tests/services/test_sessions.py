@@ -9,22 +9,20 @@ import numpy as np
 import orjson
 import pytest
 
-from mudlamp.core.errors import DomainError, UnavailableError
-from mudlamp.formats.recording import RecordingReader, RecordingWriter
+from mudlamp.core.errors import DomainError, RecordingError, UnavailableError
+from mudlamp.formats.recording import RecordingWriter
 from mudlamp.formats.scene_file import load_scene, stock_text
 from mudlamp.heads.simulated import SimulatedHead
 from mudlamp.services.controls import acquisition_values, apply_acquisition, apply_receiver, receiver_values
 from mudlamp.services.frames import HEADER, MAGIC, Mailbox
 from mudlamp.services.minute import Minute
+from mudlamp.services.plans import RecordingPlan, ScenePlan
 from mudlamp.services.sessions import Sessions
 from mudlamp.services.settings import read_settings
 from mudlamp.services.warm import warm_up
-from mudlamp.services.waters import RecordedWater, SimulatedWater
 from mudlamp.store import log as store
 
-
-def pear_tree_water(seed):
-    return SimulatedWater(load_scene("pear-tree"), text=stock_text("pear-tree"), seed=seed, script_rest_s=600.0)
+PEAR_TREE = ScenePlan(scene=load_scene("pear-tree"), text=stock_text("pear-tree"), script_rest_s=600.0)
 
 
 class Viewer:
@@ -62,8 +60,9 @@ def warm():
 
 
 @pytest.fixture
-def sessions(engine):
-    found = Sessions(engine, read_settings({"MUDLAMP_SESSIONS": "2"}), now=lambda: dt.datetime.now(dt.UTC))
+def sessions(engine, tmp_path):
+    settings = read_settings({"MUDLAMP_SESSIONS": "2", "MUDLAMP_RUN_DIR": str(tmp_path)})
+    found = Sessions(engine, settings, now=lambda: dt.datetime.now(dt.UTC))
     yield found
     found.end_all()
 
@@ -76,7 +75,7 @@ def viewer():
 
 
 def test_a_session_shows_pictures_and_answers_its_controls(sessions, viewer):
-    session = sessions.open(uuid.uuid4(), pear_tree_water, angler_id=None, seed=1)
+    session = sessions.open(uuid.uuid4(), PEAR_TREE, angler_id=None, seed=1)
     session.attach(viewer.mailbox)
     viewer.read(lambda v: len(v.frames) >= 3)
     magic, key, number, revision, _, beams, bins, _ = HEADER.unpack_from(viewer.frames[-1])
@@ -95,7 +94,7 @@ def test_a_session_shows_pictures_and_answers_its_controls(sessions, viewer):
 
 
 def test_a_bad_control_is_refused_by_name_and_changes_nothing(sessions, viewer):
-    session = sessions.open(uuid.uuid4(), pear_tree_water, angler_id=None, seed=1)
+    session = sessions.open(uuid.uuid4(), PEAR_TREE, angler_id=None, seed=1)
     session.attach(viewer.mailbox)
     for message in (
         {"type": "set", "values": {"gain": 500}},
@@ -114,7 +113,7 @@ def test_a_bad_control_is_refused_by_name_and_changes_nothing(sessions, viewer):
 
 
 def test_a_throw_takes_the_rod_from_the_script_and_is_logged(sessions, viewer, engine):
-    session = sessions.open(uuid.uuid4(), pear_tree_water, angler_id=None, seed=1)
+    session = sessions.open(uuid.uuid4(), PEAR_TREE, angler_id=None, seed=1)
     session.attach(viewer.mailbox)
     viewer.read(lambda v: bool(v.of("state")))
     assert viewer.of("state")[0]["scripted"]
@@ -133,11 +132,11 @@ def test_a_throw_takes_the_rod_from_the_script_and_is_logged(sessions, viewer, e
 
 def test_a_browser_finds_its_session_again_and_a_full_house_says_so(sessions):
     device = uuid.uuid4()
-    session = sessions.open(device, pear_tree_water, angler_id=None)
-    assert sessions.open(device, pear_tree_water, angler_id=None) is session
-    sessions.open(uuid.uuid4(), pear_tree_water, angler_id=None)
+    session = sessions.open(device, PEAR_TREE, angler_id=None)
+    assert sessions.open(device, PEAR_TREE, angler_id=None) is session
+    sessions.open(uuid.uuid4(), PEAR_TREE, angler_id=None)
     with pytest.raises(UnavailableError, match="2 sessions are running, and 2 is the most at once"):
-        sessions.open(uuid.uuid4(), pear_tree_water, angler_id=None)
+        sessions.open(uuid.uuid4(), PEAR_TREE, angler_id=None)
     sessions.end(session.id)
     assert sessions.find(session.id) is None
 
@@ -151,17 +150,17 @@ def number_of(frame):
 
 
 def test_frozen_water_stands_still_takes_one_ping_and_shows_controls_at_once(sessions, viewer):
-    session = sessions.open(uuid.uuid4(), pear_tree_water, angler_id=None, seed=1)
+    session = sessions.open(uuid.uuid4(), PEAR_TREE, angler_id=None, seed=1)
     session.attach(viewer.mailbox)
     viewer.read(lambda v: len(v.frames) >= 4)
     session.command({"type": "pace", "pace": "frozen"})
     viewer.read(lambda v: v.of("state")[-1]["pace"] == "frozen")
     time.sleep(0.3)
-    at = session._time_s
+    at = session.picture().ping.number
     session.command({"type": "set", "seq": 3, "values": {"gain": 20}})
     viewer.read(lambda v: HEADER.unpack_from(v.frames[-1])[3] == 1)
     # The same ping under the new set-up: what it costs is told too.
-    assert session._time_s == at
+    assert session.picture().ping.number == at
     number = number_of(viewer.frames[-1])
     session.command({"type": "pace", "pace": "step"})
     viewer.read(lambda v: number_of(v.frames[-1]) > number)
@@ -171,16 +170,16 @@ def test_frozen_water_stands_still_takes_one_ping_and_shows_controls_at_once(ses
 
 
 def test_the_last_minute_plays_again_and_is_not_now(sessions, viewer):
-    session = sessions.open(uuid.uuid4(), pear_tree_water, angler_id=None, seed=1)
+    session = sessions.open(uuid.uuid4(), PEAR_TREE, angler_id=None, seed=1)
     session.attach(viewer.mailbox)
     viewer.read(lambda v: len(v.frames) >= 12)
     session.command({"type": "pace", "pace": "replay"})
     viewer.read(lambda v: len(v.of("place")) >= 3)
-    at, shares = session._time_s, [place["share"] for place in viewer.of("place")[:3]]
+    newest, shares = max(number_of(frame) for frame in viewer.frames), [place["share"] for place in viewer.of("place")[:3]]
     assert shares == sorted(shares)
     viewer.frames.clear()
     viewer.read(lambda v: len(v.frames) >= 3)
-    assert session._time_s == at
+    assert max(number_of(frame) for frame in viewer.frames) <= newest
     session.command({"type": "pace", "pace": "replay", "share": 1.0})
     viewer.read(lambda v: v.of("place")[-1]["share"] < 0.9)
     session.command({"type": "pace", "pace": "sideways"})
@@ -188,7 +187,7 @@ def test_the_last_minute_plays_again_and_is_not_now(sessions, viewer):
 
 
 def test_the_twin_shows_the_same_pings_under_two_set_ups_and_their_difference(sessions, viewer):
-    session = sessions.open(uuid.uuid4(), pear_tree_water, angler_id=None, seed=1)
+    session = sessions.open(uuid.uuid4(), PEAR_TREE, angler_id=None, seed=1)
     session.attach(viewer.mailbox)
     session.command({"type": "set", "side": "b", "seq": 1, "values": {"gain": 40}})
     viewer.read(lambda v: bool(v.of("refused")))
@@ -213,7 +212,7 @@ def test_the_twin_shows_the_same_pings_under_two_set_ups_and_their_difference(se
 
 
 def test_what_is_erased_gets_its_cheapest_remedy_and_controls_their_price(sessions, viewer):
-    session = sessions.open(uuid.uuid4(), pear_tree_water, angler_id=None, seed=1)
+    session = sessions.open(uuid.uuid4(), PEAR_TREE, angler_id=None, seed=1)
     session.attach(viewer.mailbox)
     session.command({"type": "set", "seq": 1, "values": {"gain": 30}})
     viewer.read(lambda v: any(message["change"] for message in v.of("remedy")), seconds=40.0)
@@ -226,7 +225,7 @@ def test_what_is_erased_gets_its_cheapest_remedy_and_controls_their_price(sessio
 
 
 def test_auto_sets_gain_by_its_rule_says_why_and_yields_to_the_hand(sessions, viewer):
-    session = sessions.open(uuid.uuid4(), pear_tree_water, angler_id=None, seed=1)
+    session = sessions.open(uuid.uuid4(), PEAR_TREE, angler_id=None, seed=1)
     session.attach(viewer.mailbox)
     viewer.read(lambda v: len(v.frames) >= 4)
     session.command({"type": "set", "seq": 1, "values": {"gain": 95}})
@@ -240,7 +239,7 @@ def test_auto_sets_gain_by_its_rule_says_why_and_yields_to_the_hand(sessions, vi
 
 
 def test_their_screen_is_judged_and_a_screen_that_cannot_be_is_refused(sessions, viewer):
-    session = sessions.open(uuid.uuid4(), pear_tree_water, angler_id=None, seed=1)
+    session = sessions.open(uuid.uuid4(), PEAR_TREE, angler_id=None, seed=1)
     session.attach(viewer.mailbox)
     session.command({"type": "screen", "diagonal_in": 9, "width_px": 800, "height_px": 480, "distance_in": 40})
     viewer.read(lambda v: v.of("readings") and v.of("readings")[-1]["screen"]["across_px_ft"] < 20)
@@ -264,7 +263,7 @@ def recorded(tmp_path):
 
 
 def test_a_recording_plays_round_and_round_under_any_set_up_and_cannot_be_fished(sessions, viewer, recorded, engine):
-    session = sessions.open(uuid.uuid4(), lambda _: RecordedWater(RecordingReader(recorded), title="short"), angler_id=None)
+    session = sessions.open(uuid.uuid4(), RecordingPlan(path=recorded, title="short"), angler_id=None)
     session.attach(viewer.mailbox)
     # Twelve pings are a fifth of what is waited for.
     viewer.read(lambda v: len(v.frames) >= 30 and number_of(v.frames[-1]) >= 25)
@@ -306,14 +305,38 @@ def test_the_minute_keeps_levels_to_a_quarter_decibel_and_only_the_newest(pear_t
 
 
 def test_without_a_viewer_the_water_stands_still(sessions, viewer):
-    session = sessions.open(uuid.uuid4(), pear_tree_water, angler_id=None, seed=1)
+    session = sessions.open(uuid.uuid4(), PEAR_TREE, angler_id=None, seed=1)
     session.attach(viewer.mailbox)
     viewer.read(lambda v: len(v.frames) >= 3)
     session.detach(viewer.mailbox)
-    time.sleep(0.3)
-    before = session._time_s
+    time.sleep(0.6)
+    before = session.picture().ping.number
     time.sleep(0.5)
-    assert session._time_s == before
+    assert session.picture().ping.number == before
+
+
+def test_a_session_whose_process_dies_says_so_and_is_marked_interrupted(sessions, viewer, engine):
+    device = uuid.uuid4()
+    session = sessions.open(device, PEAR_TREE, angler_id=None, seed=1)
+    session.attach(viewer.mailbox)
+    viewer.read(lambda v: len(v.frames) >= 3)
+    session._process.kill()
+    viewer.read(lambda v: v.of("ended"))
+    assert viewer.of("ended")[-1]["state"] == "interrupted"
+    session._thread.join(5)
+    assert store.session_detail(engine, session.id, with_demo=False).summary.state == "interrupted"
+    with pytest.raises(UnavailableError, match="the session has ended"):
+        session.last_minute()
+    # The browser gets a new one.
+    assert sessions.open(device, PEAR_TREE, angler_id=None, seed=1).id != session.id
+
+
+def test_a_water_that_cannot_be_made_is_refused_and_the_running_one_stays(sessions, tmp_path):
+    device = uuid.uuid4()
+    session = sessions.open(device, PEAR_TREE, angler_id=None, seed=1)
+    with pytest.raises(RecordingError, match=r"gone\.nc"):
+        sessions.open(device, RecordingPlan(path=tmp_path / "gone.nc", title="gone"), angler_id=None, anew=True)
+    assert sessions.of_device(device) is session
 
 
 def test_a_slow_viewer_loses_frames_and_blocks_nobody():

@@ -11,8 +11,8 @@ LARGEST_BYTES = 10_000_000
 FILES = 5
 
 
-def set_up_logs(run_dir: Path) -> None:
-    """Send structlog's and the standard library's records to both places, as JSON lines."""
+def set_up_logs(run_dir: Path, *, name: str = "mudlamp") -> None:
+    """Send structlog's and the standard library's records to both places, as JSON lines; the file is `name`.log."""
     folder = run_dir / "log"
     folder.mkdir(parents=True, exist_ok=True)
     shared: list[Processor] = [
@@ -30,7 +30,7 @@ def set_up_logs(run_dir: Path) -> None:
     )
     handlers: list[logging.Handler] = [
         logging.StreamHandler(),
-        logging.handlers.RotatingFileHandler(folder / "mudlamp.log", maxBytes=LARGEST_BYTES, backupCount=FILES - 1),
+        logging.handlers.RotatingFileHandler(folder / f"{name}.log", maxBytes=LARGEST_BYTES, backupCount=FILES - 1),
     ]
     root = logging.getLogger()
     root.handlers = []

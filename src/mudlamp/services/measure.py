@@ -19,7 +19,7 @@ from mudlamp.core.scene.truth import TruthRow
 from mudlamp.formats.recording import RecordingReader
 from mudlamp.formats.truth_file import read_truth
 from mudlamp.services.controls import apply_receiver, apply_window
-from mudlamp.services.pane import Pane
+from mudlamp.services.pane import Shown
 
 WINDOW_KEYS = ("reach_ft", "down_to_ft", "look_back_ft")
 PICTURE_WIDTH = 1000
@@ -74,14 +74,12 @@ def write_picture(path: Path, ping: Ping, picture: ByteArray, setup: ReceiverSet
         raise DomainError(f"png {path} cannot be written ({error.strerror}): it must be in a writable folder") from None
 
 
-def picture_bytes(ping: Ping, pane: Pane, window: Window) -> bytes:
-    """Return a pane's picture of a ping as the bytes of a PNG, in its true shape; raise DomainError before the first picture."""
+def picture_bytes(shown: Shown) -> bytes:
+    """Return what is shown as the bytes of a PNG, in its true shape."""
     from PIL import Image
 
-    if pane.picture is None:
-        raise DomainError("picture is not there yet: it must be shown first")
     out = io.BytesIO()
-    Image.fromarray(true_shape(ping, pane.picture, pane.setup, window)).save(out, format="PNG")
+    Image.fromarray(true_shape(shown.ping, shown.picture, shown.setup, shown.window)).save(out, format="PNG")
     return out.getvalue()
 
 

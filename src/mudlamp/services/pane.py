@@ -1,6 +1,7 @@
 """A pane: one set-up's picture of the pings, with its readings. The twin picture is two panes on the same pings."""
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 from mudlamp.core.arrays import ByteArray
 from mudlamp.core.ping import Ping
@@ -9,6 +10,16 @@ from mudlamp.core.receiver.readings import SHOWN_LIGHTNESS, LureMark, Readings, 
 from mudlamp.core.receiver.screen import MarkOnScreen, Screen, mark_on_screen
 from mudlamp.core.receiver.setup import ReceiverSetup, Window
 from mudlamp.core.scene.truth import TruthRow
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Shown:
+    """What is shown: the ping, its picture, the set-up that made it, the window it is seen through."""
+
+    ping: Ping
+    picture: ByteArray
+    setup: ReceiverSetup
+    window: Window
 
 
 class Pane:

@@ -1,4 +1,4 @@
-"""A session: water, panes, tracker and listeners in one thread, off the event loop."""
+"""A session: water, panes, tracker and listeners in one thread; it runs in a process of its own (`session_process.py`)."""
 
 import datetime as dt
 import queue
@@ -25,13 +25,12 @@ from mudlamp.core.tracking.tracker import Tracker, TrackView
 from mudlamp.core.units import INCH_M, feet
 from mudlamp.services import frames, telling, wording
 from mudlamp.services.controls import ACQUISITION, RECEIVER, apply_receiver, receiver_values
-from mudlamp.services.frames import Mailbox
 from mudlamp.services.minute import SECONDS, Minute
-from mudlamp.services.pane import Pane
+from mudlamp.services.pane import Pane, Shown
+from mudlamp.services.roles import Listener, Rows
 from mudlamp.services.session_log import SessionLog
 from mudlamp.services.trials import Question, Trials
 from mudlamp.services.waters import HANDS, Water
-from mudlamp.services.writer import Writer
 
 TRUTH_EVERY = 4
 READINGS_EVERY = 10
@@ -77,7 +76,7 @@ class LampSession:
         device: uuid.UUID,
         water: Water,
         seed: int | None,
-        writer: Writer,
+        writer: Rows,
         angler_id: uuid.UUID | None,
         ping_hz: float,
         idle_end_s: float,
@@ -98,7 +97,7 @@ class LampSession:
         self._watch = ReactionWatch()
         self._trials = Trials()
         self._commands: queue.SimpleQueue[Mapping[str, Any]] = queue.SimpleQueue()
-        self._mailboxes: list[Mailbox] = []
+        self._mailboxes: list[Listener] = []
         self._lock = threading.Lock()
         self._attended = threading.Event()
         self._stop = threading.Event()
@@ -124,30 +123,21 @@ class LampSession:
         self._thread = threading.Thread(target=self._run, name=f"session-{session_id}", daemon=True)
         self._thread.start()
 
-    # Called from the event loop.
+    # Called from other threads.
 
-    def attach(self, mailbox: Mailbox) -> None:
-        """Let a viewer look on."""
+    def attach(self, mailbox: Listener) -> None:
+        """Let a viewer look on; one that does already is told again how things stand."""
         with self._lock:
-            self._mailboxes.append(mailbox)
+            if mailbox not in self._mailboxes:
+                self._mailboxes.append(mailbox)
         mailbox.put_text(self._state_text())
         self._attended.set()
 
-    def detach(self, mailbox: Mailbox) -> None:
+    def detach(self, mailbox: Listener) -> None:
         """A viewer left."""
         with self._lock:
             if mailbox in self._mailboxes:
                 self._mailboxes.remove(mailbox)
-
-    @property
-    def viewers(self) -> int:
-        """How many look on."""
-        return len(self._mailboxes)
-
-    @property
-    def dropped(self) -> int:
-        """How many frames the present viewers did not fetch."""
-        return sum(mailbox.dropped for mailbox in self._mailboxes)
 
     def command(self, message: Mapping[str, Any]) -> None:
         """Queue a command; it is carried out before the next ping."""
@@ -164,9 +154,12 @@ class LampSession:
         with self._lock:
             return self._minute.stretch()
 
-    def picture(self) -> tuple[Ping, Pane] | None:
-        """Return the ping shown last and the pane that shows it, or None before the first."""
-        return None if self._ping is None or self._panes[0].picture is None else (self._ping, self._panes[0])
+    def picture(self) -> Shown | None:
+        """Return what is shown now, or None before the first picture."""
+        pane = self._panes[0]
+        if self._ping is None or pane.picture is None:
+            return None
+        return Shown(ping=self._ping, picture=pane.picture, setup=pane.setup, window=self.water.window)
 
     # The thread.
 

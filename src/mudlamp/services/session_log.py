@@ -11,8 +11,8 @@ from mudlamp.core.scene.world import Shot
 from mudlamp.core.tracking.reacting import Reported
 from mudlamp.core.tracking.track import Kind
 from mudlamp.core.tracking.tracker import TrackView
+from mudlamp.services.roles import Rows
 from mudlamp.services.waters import SimulatedWater, Water
-from mudlamp.services.writer import Writer
 
 THINNED_S = 0.25
 SHORTEST_TRACK_S = 1.0
@@ -32,7 +32,7 @@ class _Path:
 class SessionLog:
     """Turns what happens in a session into rows for its writer, each under a key that is made here."""
 
-    def __init__(self, *, session_id: uuid.UUID, water: Water, writer: Writer, started: dt.datetime) -> None:
+    def __init__(self, *, session_id: uuid.UUID, water: Water, writer: Rows, started: dt.datetime) -> None:
         self._id = session_id
         self._water = water
         self._writer = writer

@@ -1,12 +1,11 @@
 """Where a session's pings come from: simulated water, with its truth and an angler's hands, or a recording, with neither."""
 
 import math
-import uuid
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any, Protocol
 
-from mudlamp.core.errors import DomainError, RecordingError
+from mudlamp.core.errors import DomainError
 from mudlamp.core.ping import Fan, Ping
 from mudlamp.core.receiver.auto import auto_down_to
 from mudlamp.core.receiver.setup import Window, checked_window
@@ -15,13 +14,10 @@ from mudlamp.core.scene.truth import TruthRow
 from mudlamp.core.scene.world import Shot
 from mudlamp.core.sonar.transducer import DOWN_TO_M, REACH_M
 from mudlamp.formats.recording import RecordingReader
-from mudlamp.formats.scene_file import parse_scene, stock_text
 from mudlamp.heads.recorded import RecordedHead
 from mudlamp.heads.simulated import SimulatedHead
 from mudlamp.services.controls import acquisition_values, apply_acquisition, apply_window, window_of, window_values
-from mudlamp.services.recordings import Library
 
-FIRST_SCENE = "pear-tree"
 HANDS = ("throw", "bail", "reel", "lift", "show_me")
 FIRST_PINGS = 4
 CROPS = ("reach_ft", "down_to_ft", "look_back_ft")
@@ -303,27 +299,3 @@ def meters_of(message: Mapping[str, Any], name: str, low: float, high: float) ->
     if not low <= value <= high:
         raise DomainError(f"{name} is {value:g} m: it must be {low:g} to {high:g} m")
     return value
-
-
-class Waters:
-    """Makes waters: each method returns what makes one of a seed, after everything that can be wrong was found out."""
-
-    def __init__(self, library: Library, *, script_rest_s: float) -> None:
-        self._library = library
-        self._script_rest_s = script_rest_s
-
-    def stock(self, name: str) -> Callable[[int], Water]:
-        """Return the maker of a stock scene; raise SceneError for a name that is none."""
-        return self.scene_file(stock_text(name))
-
-    def scene_file(self, text: str) -> Callable[[int], Water]:
-        """Return the maker of a scene file's water; raise SceneError naming the first thing wrong in it."""
-        scene = parse_scene(text)
-        return lambda seed: SimulatedWater(scene, text=text, seed=seed, script_rest_s=self._script_rest_s)
-
-    def recording(self, device: uuid.UUID, key: uuid.UUID) -> Callable[[int], Water]:
-        """Return the maker of a recording's water; raise RecordingError where the browser has none of that key."""
-        found = self._library.find(device, key)
-        if found is None:
-            raise RecordingError("recording is not in this browser's library: it must be uploaded or kept first")
-        return lambda _seed: RecordedWater(self._library.open(found), title=found.name)

@@ -13,10 +13,10 @@ from starlette.concurrency import run_in_threadpool
 from starlette.exceptions import HTTPException
 
 from mudlamp.services.jobs import Jobs
+from mudlamp.services.plans import Waters
 from mudlamp.services.recordings import Library
 from mudlamp.services.sessions import Sessions
 from mudlamp.services.settings import Settings
-from mudlamp.services.waters import Waters
 from mudlamp.web.context import HERE, Context
 from mudlamp.web.errors import add_error_answers
 from mudlamp.web.guard import Guard

@@ -14,10 +14,10 @@ from sqlalchemy import Engine
 
 from mudlamp.core.errors import UnavailableError
 from mudlamp.services.jobs import Jobs
+from mudlamp.services.plans import Waters
 from mudlamp.services.recordings import Library
 from mudlamp.services.sessions import Sessions
 from mudlamp.services.settings import Settings
-from mudlamp.services.waters import Waters
 from mudlamp.store import log as store
 
 HERE = Path(__file__).parent

@@ -10,7 +10,7 @@ from mudlamp.core.scene.model import Scene
 from mudlamp.core.units import OUNCE_KG, degf_from_degc, feet
 from mudlamp.core.water.clarity import clarity_of
 from mudlamp.services.controls import LOOK_BACK, REACH, RECEIVER
-from mudlamp.services.waters import SimulatedWater, Water
+from mudlamp.services.plans import Plan
 from mudlamp.store.library import Recording
 from mudlamp.store.log import LoggedReaction, LoggedSetup, LoggedShot, SessionDetail, SessionSummary
 
@@ -89,9 +89,9 @@ def _steps(*values: float, zero: str = "0") -> tuple[Choice, ...]:
     return tuple(Choice(value=f"{value:g}", label=zero if value == 0 else f"{value:g}") for value in values)
 
 
-def lamp_view(water: Water | None, first: Scene, scenes: Sequence[dict[str, Any]]) -> LampView:
+def lamp_view(water: Plan | None, first: Scene, scenes: Sequence[dict[str, Any]]) -> LampView:
     """Return the Lamp page's view of the water that is open, or of the one that will be opened first. Bands: common practice."""
-    scene = water.scene if isinstance(water, SimulatedWater) else None if water is not None else first
+    scene = first if water is None else water.scene
     if scene is not None:
         clarity = clarity_of(secchi_m=scene.water.secchi_m).value
         title = f"{scene.title} · {clarity} · {degf_from_degc(scene.water.temperature_degc):.0f} °F"

@@ -12,9 +12,9 @@ from pydantic import BaseModel, ConfigDict, Field
 from mudlamp.core.errors import DomainError
 from mudlamp.formats.scene_file import scene_schema, stock_text
 from mudlamp.services.measure import picture_bytes
-from mudlamp.services.session import LampSession
+from mudlamp.services.plans import FIRST_SCENE, ScenePlan
+from mudlamp.services.session_handle import SessionHandle
 from mudlamp.services.water import scene_rows, sound_in_water
-from mudlamp.services.waters import FIRST_SCENE, SimulatedWater
 from mudlamp.store import log as store
 from mudlamp.web.context import Context, angler_of, context_of, device_of
 
@@ -56,12 +56,12 @@ def open_session(request: Request, context: Own, wanted: OpenRequest) -> OpenAns
     angler = angler_of(request, context)
     device = device_of(request)
     if wanted.recording is not None:
-        water = context.waters.recording(device, wanted.recording)
+        plan = context.waters.recording(device, wanted.recording)
     elif wanted.scene_file is not None:
-        water = context.waters.scene_file(orjson.dumps(wanted.scene_file).decode())
+        plan = context.waters.scene_file(orjson.dumps(wanted.scene_file).decode())
     else:
-        water = context.waters.stock(wanted.scene or FIRST_SCENE)
-    session = context.sessions.open(device, water, angler_id=None if angler is None else angler.id, anew=wanted.anew)
+        plan = context.waters.stock(wanted.scene or FIRST_SCENE)
+    session = context.sessions.open(device, plan, angler_id=None if angler is None else angler.id, anew=wanted.anew)
     return OpenAnswer(session=session.id)
 
 
@@ -119,10 +119,10 @@ def scene(name: str) -> Response:
 @router.get("/sessions/{session_id}/scene.json")
 def scene_of_session(request: Request, context: Own, session_id: uuid.UUID) -> Response:
     """Return the scene file of this browser's session."""
-    water = own_session(request, context, session_id).water
-    if not isinstance(water, SimulatedWater):
+    plan = own_session(request, context, session_id).plan
+    if not isinstance(plan, ScenePlan):
         raise HTTPException(404, "This is a recording: it has no scene.")
-    return _file(water.text.encode(), f"{water.name}.json", "application/json")
+    return _file(plan.text.encode(), f"{plan.name}.json", "application/json")
 
 
 @router.get("/sessions/{session_id}/picture.png")
@@ -132,11 +132,10 @@ def picture(request: Request, context: Own, session_id: uuid.UUID) -> Response:
     shown = session.picture()
     if shown is None:
         raise HTTPException(404, "There is no picture yet.")
-    ping, pane = shown
-    return _file(picture_bytes(ping, pane, session.water.window), f"{session.water.name}.png", "image/png")
+    return _file(picture_bytes(shown), f"{session.plan.name}.png", "image/png")
 
 
-def own_session(request: Request, context: Context, session_id: uuid.UUID) -> LampSession:
+def own_session(request: Request, context: Context, session_id: uuid.UUID) -> SessionHandle:
     """Return this browser's running session of a key, or answer that there is none."""
     session = context.sessions.find(session_id)
     if session is None or session.device != device_of(request):

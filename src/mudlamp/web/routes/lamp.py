@@ -7,8 +7,8 @@ from fastapi import APIRouter, Depends, HTTPException, Request
 from fastapi.responses import HTMLResponse
 
 from mudlamp.formats.scene_file import load_scene
+from mudlamp.services.plans import FIRST_SCENE
 from mudlamp.services.water import scene_rows
-from mudlamp.services.waters import FIRST_SCENE
 from mudlamp.web.context import Context, context_of, device_of, render
 from mudlamp.web.views import lamp_view, recordings_view
 
@@ -21,7 +21,7 @@ LIST = "partials/_recordings.html"
 def lamp(request: Request, context: Own) -> HTMLResponse:
     """Show the Lamp on the water that this browser has open."""
     session = context.sessions.of_device(device_of(request))
-    view = lamp_view(None if session is None else session.water, load_scene(FIRST_SCENE), scene_rows())
+    view = lamp_view(None if session is None else session.plan, load_scene(FIRST_SCENE), scene_rows())
     return render(request, "pages/lamp.html", view)
 
 

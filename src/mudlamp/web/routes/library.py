@@ -110,7 +110,7 @@ def keep_minute(request: Request, context: Own, session_id: uuid.UUID, wanted: K
 
     def work(job: Job) -> str:
         kept = context.library.keep_minute(
-            device, session.last_minute(), name=wanted.name, source=session.water.source, progress=job.progress
+            device, session.last_minute(), name=wanted.name, source=session.plan.source, progress=job.progress
         )
         return str(kept.id)
 

@@ -7,7 +7,7 @@ import orjson
 from fastapi import APIRouter, WebSocket, WebSocketDisconnect
 
 from mudlamp.services.frames import Mailbox, text
-from mudlamp.services.session import LampSession
+from mudlamp.services.session_handle import SessionHandle
 
 router = APIRouter()
 GONE = 4404
@@ -17,7 +17,7 @@ LONGEST_COMMAND = 4000
 @router.websocket("/api/v1/live/{session_id}")
 async def live(socket: WebSocket, session_id: uuid.UUID) -> None:
     """Serve one viewer until it leaves or the session ends."""
-    session: LampSession | None = socket.app.state.context.sessions.find(session_id)
+    session: SessionHandle | None = socket.app.state.context.sessions.find(session_id)
     await socket.accept()
     if session is None:
         await socket.close(GONE, "no such session")
@@ -46,7 +46,7 @@ async def _send(socket: WebSocket, mailbox: Mailbox) -> None:
             await socket.send_bytes(frame)
 
 
-async def _receive(socket: WebSocket, session: LampSession, mailbox: Mailbox, *, steers: bool) -> None:
+async def _receive(socket: WebSocket, session: SessionHandle, mailbox: Mailbox, *, steers: bool) -> None:
     while True:
         raw = await socket.receive_text()
         try:

@@ -8,7 +8,7 @@ from typing import Annotated
 from fastapi import APIRouter, Depends, Request
 from fastapi.responses import HTMLResponse, JSONResponse
 
-from mudlamp.services.session import LampSession
+from mudlamp.services.session_handle import SessionHandle
 from mudlamp.store.database import is_up
 from mudlamp.web.context import Context, context_of, render
 
@@ -58,14 +58,14 @@ def status(request: Request, context: Own) -> HTMLResponse:
     return render(request, "partials/_status.html" if is_part else "pages/status.html", view)
 
 
-def _status(session: LampSession) -> SessionStatus:
-    stages = dict(session.stages.mean_ms)
+def _status(session: SessionHandle) -> SessionStatus:
+    stages = dict(session.stage_ms)
     return SessionStatus(
         id=str(session.id),
         viewers=session.viewers,
         stages=tuple((name, f"{value:.1f}") for name, value in stages.items()),
         total_ms=f"{sum(stages.values()):.1f}",
-        late=session.stages.late,
+        late=session.late,
         dropped=session.dropped,
         waiting=session.writer.waiting,
         tracks_dropped=session.writer.dropped,
