@@ -5,6 +5,7 @@ import time
 import urllib.error
 import urllib.request
 import uuid
+from pathlib import Path
 
 import orjson
 import pytest
@@ -18,6 +19,29 @@ from mudlamp.store import log as store
 from mudlamp.store.database import connect, ensure_database, migrate
 from mudlamp.store.models import SessionRow, ShotRow
 from tests.services.test_log import session_row, shot_row
+
+
+def parent_of(pid):
+    return int(Path(f"/proc/{pid}/stat").read_text().rsplit(")", 1)[1].split()[1])
+
+
+def descendants(pid):
+    found = {pid}
+    everyone = sorted(int(path.name) for path in Path("/proc").iterdir() if path.name.isdigit())
+    for one in everyone:
+        try:
+            if parent_of(one) in found:
+                found.add(one)
+        except FileNotFoundError:
+            continue
+    return found - {pid}
+
+
+def is_alive(pid):
+    try:
+        return Path(f"/proc/{pid}/stat").read_text().rsplit(")", 1)[1].split()[0] != "Z"
+    except FileNotFoundError:
+        return False
 
 
 def kill_postmaster(private):
@@ -175,8 +199,15 @@ def test_a_killed_application_leaves_its_session_marked_interrupted(private, ser
         while next_text(socket, "tracks")["lure"] != "sinking":
             pass
         time.sleep(0.6)
+        below = descendants(served.process.pid)
         served.process.kill()
         served.process.wait()
+    # The sessions' own processes go with it.
+    assert len(below) >= 2
+    deadline = time.monotonic() + 10.0
+    while any(is_alive(pid) for pid in below):
+        assert time.monotonic() < deadline, below
+        time.sleep(0.1)
     again = Served(private.url("mudlamp"), tmp_path)
     try:
         engine = connect(private.url("mudlamp"))

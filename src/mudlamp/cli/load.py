@@ -109,11 +109,16 @@ async def _end(watching: Sequence[asyncio.Task[None]]) -> None:
 
 
 def _server_mb() -> float:
-    """Return the resident memory [MB] of the server: the process below this one that has our `serve` on its command line."""
-    for folder in _processes():
-        if b"mudlamp.cli\0serve" in _read(folder / "cmdline") and _below_us(folder):
-            return int(_read(folder / "statm").split()[1]) * PAGE_MB
-    raise UnavailableError("the server was not found: it must be running below this process")
+    """Return the resident memory [MB] of the server and of its sessions' processes, all below this one."""
+    sizes = [int(_read(folder / "statm").split()[1]) * PAGE_MB for folder in _processes() if _is_ours(folder) and _below_us(folder)]
+    if not sizes:
+        raise UnavailableError("the server was not found: it must be running below this process")
+    return sum(sizes)
+
+
+def _is_ours(folder: Path) -> bool:
+    words = _read(folder / "cmdline")
+    return b"mudlamp.cli\0serve" in words or b"multiprocessing.forkserver" in words
 
 
 def _processes() -> Iterator[Path]:

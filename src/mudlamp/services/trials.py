@@ -1,5 +1,7 @@
-"""Trials beside the pings: the cheapest remedy and present prices are worked out on one thread for all sessions."""
+"""Trials beside the pings: the cheapest remedy and present prices are worked out on one thread, which gives way to the pings."""
 
+import os
+import threading
 from collections.abc import Callable
 from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
@@ -9,7 +11,15 @@ from mudlamp.core.receiver.setup import ReceiverSetup, Window
 from mudlamp.core.receiver.trial import Remedy, Sample, Verdict, cheapest_remedy, present_price
 from mudlamp.services.wording import price_words, remedy_words
 
-_POOL = ThreadPoolExecutor(max_workers=1, thread_name_prefix="trial")
+# Lower in rank than the threads that ping (Linux ranks threads one by one).
+RANK = 10
+
+
+def _give_way() -> None:
+    os.setpriority(os.PRIO_PROCESS, threading.get_native_id(), RANK)
+
+
+_POOL = ThreadPoolExecutor(max_workers=1, thread_name_prefix="trial", initializer=_give_way)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
