@@ -146,12 +146,12 @@ def test_the_bottom_is_learned_from_pings(pear_pings, pear_tree):
 def test_plane_and_polar_places_are_each_others_inverse(u, z, heading):
     pose = Pose(x_m=3.0, y_m=-2.0, z_m=0.4, heading_rad=heading, pitch_rad=0.02, roll_rad=0.0, tilt_rad=0.4)
     plane = PlaneGeometry(Ping(number=0, time_s=0.0, pose=pose, setup=SETUP, echo_level_db=np.zeros((192, 700), np.float32)))
-    place = (plane.origin[0] + u, z)
-    range_m, angle = plane.polar(place)
+    place = np.array([[plane.origin[0] + u, z]])
+    range_m, angle = (float(found[0]) for found in plane.polar(place))
     look = pose.tilt_rad + pose.pitch_rad - angle
     assert range_m * math.sin(look) == pytest.approx(u, abs=1e-9)
     assert 0.4 + range_m * math.cos(look) == pytest.approx(z, abs=1e-9)
-    x, y, depth = plane.world(place)
+    x, y, depth = plane.world(place)[0]
     assert math.hypot(x - 3.0, y + 2.0) == pytest.approx(u, abs=1e-9)
     assert depth == z
 
@@ -160,7 +160,11 @@ def test_the_filter_agrees_with_the_textbook_on_one_track():
     state, covariance = np.array([[0.0, 0.0, 1.0, 0.5]]), np.array([np.diag([0.1, 0.2, 0.3, 0.4])])
     state, covariance = filter.predict(state, covariance, 0.5)
     np.testing.assert_allclose(state, [[0.5, 0.25, 1.0, 0.5]])
-    noise = np.array([np.diag([0.05, 0.05])])
+    noise = np.array([[[0.05, 0.01], [0.01, 0.04]]])
+    off = np.array([0.7, 0.2]) - state[0, :2]
+    # The Mahalanobis distance squared by its definition.
+    wanted = off @ np.linalg.inv(covariance[0, :2, :2] + noise[0]) @ off
+    np.testing.assert_allclose(filter.distances(state, covariance, np.array([[0.7, 0.2]]), noise), [[wanted]])
     new, smaller = filter.update(state, covariance, np.array([[0.7, 0.2]]), noise)
     h = np.eye(2, 4)
     gain = covariance[0] @ h.T @ np.linalg.inv(h @ covariance[0] @ h.T + noise[0])

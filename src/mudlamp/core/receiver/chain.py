@@ -21,6 +21,8 @@ QUIETING_START_DB = 3.0
 QUIETING_SETTLING_S = 300.0
 QUIETING_FAST_S = 8.0
 MOST_PINGS = 5
+# The noise changes slowly: it is learned anew after so long.
+NOISE_EVERY_S = 0.4
 NEVER_DB = -1e6
 
 
@@ -117,7 +119,9 @@ class Receiver:
         return picture
 
     def _noise(self, time_s: float) -> FloatArray:
-        """Return the noise estimate per range [dB]: medians over beams, settling with a time constant."""
+        """Return the noise estimate per range [dB]: medians over beams, settling with a time constant; learned from a ping now and then."""
+        if self._noise_db is not None and 0.0 <= time_s - self._noise_s < NOISE_EVERY_S:
+            return self._noise_db
         now = np.zeros(self._level.shape[1])
         _kernels.range_medians(self._level, 6, self._scratch, now)
         if self._noise_db is None:

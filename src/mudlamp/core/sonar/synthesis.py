@@ -17,13 +17,15 @@ from mudlamp.core.water.sound import absorption_db_per_m, sound_speed_m_s
 
 # What no sound at all is drawn as: -300 dB.
 SILENCE = 1e-30
-# Steps of the ground [m] and from which distance on [m] each holds: fine under the boat, where a mirror spot is small; a flat fan
-# lights more of it. Each step's echo is a random draw of its own, so that few in a cell give true speckle too.
+# Steps of the ground [m] and from which distance on [m] each holds; a flat fan lights more of it. Each step's echo is a random draw
+# of its own, so that few in a cell give true speckle too. Over shallow ground the mirror spot under the boat is small: finer there.
 BOTTOM_STEPS_M = {
-    Fan.AHEAD: ((0.0, 0.15), (4.0, 0.21), (12.0, 0.42)),
-    Fan.BELOW: ((0.0, 0.15), (4.0, 0.21), (12.0, 0.42)),
+    Fan.AHEAD: ((0.0, 0.21), (12.0, 0.50)),
+    Fan.BELOW: ((0.0, 0.21), (12.0, 0.50)),
     Fan.FLAT: ((0.0, 0.21), (7.0, 0.42)),
 }
+SHALLOW_M = 4.0
+SHALLOW_STEPS_M = ((0.0, 0.15), (4.0, 0.21), (12.0, 0.50))
 ACROSS_LIMIT_DB = 30.0
 # Ground farther off the plane would add under 2 % to the bottom's echo at nine tenths more work.
 BOTTOM_ACROSS_LIMIT_DB = 11.0
@@ -182,7 +184,9 @@ class Synthesizer:
         half = self._profile.thickness_rad / 2.0
         sin_across = math.sin(min(half * math.sqrt(BOTTOM_ACROSS_LIMIT_DB / 3.0), math.pi / 2))
         scatterers.first_ground = before = scatterers.count
-        bands = BOTTOM_STEPS_M[self._acquisition.fan]
+        fan = self._acquisition.fan
+        is_shallow = fan is not Fan.FLAT and self._ground.bottom.depth_m < SHALLOW_M
+        bands = SHALLOW_STEPS_M if is_shallow else BOTTOM_STEPS_M[fan]
         ends = [*(near for near, _ in bands[1:]), math.inf]
         for (near, step), far in zip(bands, ends, strict=True):
             if near >= farthest:

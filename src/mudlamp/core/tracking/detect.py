@@ -159,24 +159,25 @@ class PlaneGeometry:
         look = self._ping.pose.tilt_rad - angle_rad + self._ping.pose.pitch_rad
         return np.sin(look), np.cos(look)
 
-    def world(self, place: tuple[float, float]) -> tuple[float, float, float]:
-        """Return the world position [m] of a place in the plane, across taken as zero."""
+    def world(self, places: FloatArray) -> FloatArray:
+        """Return the world positions (N, 3) [m] of places in the plane (N, 2), across taken as zero."""
         pose = self._ping.pose
+        first, second = places[:, 0] - self.origin[0], places[:, 1] - self.origin[1]
         if self._flat:
-            east, north = place[0] - self.origin[0], place[1] - self.origin[1]
-            return (place[0], place[1], pose.z_m + math.hypot(east, north) / math.tan(max(pose.tilt_rad, 0.05)))
-        ahead = place[0] - self.origin[0]
-        return (pose.x_m + ahead * math.sin(pose.heading_rad), pose.y_m + ahead * math.cos(pose.heading_rad), place[1])
+            down = pose.z_m + np.hypot(first, second) / math.tan(max(pose.tilt_rad, 0.05))
+            return np.stack((places[:, 0], places[:, 1], down), axis=1)
+        east = pose.x_m + first * math.sin(pose.heading_rad)
+        return np.stack((east, pose.y_m + first * math.cos(pose.heading_rad), places[:, 1]), axis=1)
 
-    def polar(self, place: tuple[float, float]) -> tuple[float, float]:
-        """Return range [m] and beam angle [rad] of a place in the plane."""
+    def polar(self, places: FloatArray) -> tuple[FloatArray, FloatArray]:
+        """Return ranges [m] and beam angles [rad] of places in the plane (N, 2), (N,) each."""
         pose = self._ping.pose
-        first, second = place[0] - self.origin[0], place[1] - self.origin[1]
+        first, second = places[:, 0] - self.origin[0], places[:, 1] - self.origin[1]
+        away = np.hypot(first, second)
         if self._flat:
-            return math.hypot(first, second) / math.sin(max(pose.tilt_rad, 0.05)), math.remainder(
-                math.atan2(first, second) - pose.heading_rad, 2.0 * math.pi
-            )
-        return math.hypot(first, second), pose.tilt_rad + pose.pitch_rad - math.atan2(first, second)
+            turn = np.arctan2(first, second) - pose.heading_rad
+            return away / math.sin(max(pose.tilt_rad, 0.05)), (turn + math.pi) % (2.0 * math.pi) - math.pi
+        return away, pose.tilt_rad + pose.pitch_rad - np.arctan2(first, second)
 
     def beams(self) -> tuple[FloatArray, FloatArray]:
         """Return the unit directions in the plane of all beams, (beam,) each."""

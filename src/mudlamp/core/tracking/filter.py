@@ -24,14 +24,16 @@ def predict(state: FloatArray, covariance: FloatArray, dt_s: float) -> tuple[Flo
     return state @ step.T, step @ covariance @ step.T + noise
 
 
-def innovation(state: FloatArray, covariance: FloatArray, place: FloatArray, noise: FloatArray) -> tuple[FloatArray, FloatArray]:
-    """Return residuals (N, M, 2) and Mahalanobis distances squared (N, M) of M places (M, 2) with noise (M, 2, 2) to N states."""
-    residual = place[None, :, :] - state[:, None, :2]
-    total = covariance[:, None, :2, :2] + noise[None, :, :, :]
-    determinant = total[..., 0, 0] * total[..., 1, 1] - total[..., 0, 1] ** 2
-    x, y = residual[..., 0], residual[..., 1]
-    distance = (total[..., 1, 1] * x**2 - 2.0 * total[..., 0, 1] * x * y + total[..., 0, 0] * y**2) / determinant
-    return residual, distance
+def distances(state: FloatArray, covariance: FloatArray, place: FloatArray, noise: FloatArray) -> FloatArray:
+    """Return the Mahalanobis distances squared (N, M) of M places (M, 2) with noise (M, 2, 2) to N states."""
+    x = place[None, :, 0] - state[:, None, 0]
+    y = place[None, :, 1] - state[:, None, 1]
+    # The 2 x 2 innovation covariance as its three numbers: far quicker than arrays of small matrices.
+    xx = covariance[:, None, 0, 0] + noise[None, :, 0, 0]
+    xy = covariance[:, None, 0, 1] + noise[None, :, 0, 1]
+    yy = covariance[:, None, 1, 1] + noise[None, :, 1, 1]
+    distance: FloatArray = (yy * x * x - 2.0 * xy * x * y + xx * y * y) / (xx * yy - xy * xy)
+    return distance
 
 
 def update(state: FloatArray, covariance: FloatArray, place: FloatArray, noise: FloatArray) -> tuple[FloatArray, FloatArray]:

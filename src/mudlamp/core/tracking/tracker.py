@@ -107,7 +107,7 @@ class Tracker:
 
     def _cost(self, found: Detections, state: FloatArray, covariance: FloatArray) -> FloatArray:
         """Return what it costs to take each detection for each track (track, detection); the gate or more is out of the question."""
-        _, distance = filter.innovation(state, covariance, found.place, found.covariance)
+        distance = filter.distances(state, covariance, found.place, found.covariance)
         level = found.level_db[None, :] - np.array([track.level_db for track in self.tracks])[:, None]
         # Outside the gate stays outside: the level only decides among echoes that could be the track's.
         mixed = 0.6 * distance + 0.4 * np.minimum((level / LEVEL_COST_DB) ** 2, associate.GATE)
@@ -196,28 +196,30 @@ class Tracker:
                 track.kind = max((kind for kind in track.odds if kind is not Kind.LURE), key=lambda kind: track.odds[kind])
 
     def _views(self, ping: Ping) -> list[TrackView]:
+        tracks = [track for track in self.tracks if track.confirmed]
+        if not tracks:
+            return []
         plane = PlaneGeometry(ping)
-        return [self._view(track, plane, ping.time_s) for track in self.tracks if track.confirmed]
-
-    @staticmethod
-    def _view(track: Track, plane: PlaneGeometry, time_s: float) -> TrackView:
-        first, second, speed_first, speed_second = track.state.tolist()
-        place = (first, second)
-        range_m, angle = plane.polar(place)
-        return TrackView(
-            number=track.number,
-            kind=track.kind,
-            odds=track.odds,
-            place=place,
-            world=plane.world(place),
-            range_m=range_m,
-            angle_rad=angle,
-            velocity_m_s=(speed_first, speed_second),
-            length_m=track.length_m,
-            level_db=track.level_db,
-            coasting=track.seen_s < time_s,
-            age_s=time_s - track.born_s,
-        )
+        state = np.array([track.state for track in tracks])
+        range_m, angle_rad = plane.polar(state[:, :2])
+        seen = zip(tracks, state.tolist(), plane.world(state[:, :2]).tolist(), range_m.tolist(), angle_rad.tolist(), strict=True)
+        return [
+            TrackView(
+                number=track.number,
+                kind=track.kind,
+                odds=track.odds,
+                place=(first, second),
+                world=(x, y, z),
+                range_m=away,
+                angle_rad=angle,
+                velocity_m_s=(speed_first, speed_second),
+                length_m=track.length_m,
+                level_db=track.level_db,
+                coasting=track.seen_s < ping.time_s,
+                age_s=ping.time_s - track.born_s,
+            )
+            for track, (first, second, speed_first, speed_second), (x, y, z), away, angle in seen
+        ]
 
 
 def _note_motion(track: Track, time_s: float) -> None:
