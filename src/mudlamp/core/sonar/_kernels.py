@@ -53,6 +53,10 @@ def add_scatterers(
     leak,
     pattern,
 ):
+    """Sum the echoes of all scatterers into the field, and what leaks to all beams; return how many the fan lit.
+
+    One long loop: parted into functions it takes a tenth longer (measured), and it is a fifth of all work.
+    """
     bins = field_re.shape[0]
     facets, per_facet = beam_x.shape
     # Of the many echoes of ground and cover the pulse's far flanks (under -18 dB) are left out.
