@@ -5,7 +5,6 @@ import queue
 import threading
 import time
 import uuid
-from collections import deque
 from collections.abc import Callable, Mapping
 from dataclasses import asdict, dataclass, field, replace
 from enum import StrEnum
@@ -15,28 +14,27 @@ import structlog
 
 from mudlamp.core.errors import DomainError, MudLampError, require_choice
 from mudlamp.core.ping import Ping
-from mudlamp.core.receiver.auto import AUTO_CONTROLS, auto_down_to, auto_gain
+from mudlamp.core.receiver.auto import AUTO_CONTROLS
 from mudlamp.core.receiver.screen import Screen, checked_screen, scales
 from mudlamp.core.receiver.setup import ReceiverSetup
-from mudlamp.core.receiver.trial import Remedy, Sample
 from mudlamp.core.scene.truth import TruthRow
 from mudlamp.core.tracking.reacting import ReactionWatch, Reported
 from mudlamp.core.tracking.tracker import Tracker, TrackView
 from mudlamp.core.units import INCH_M, feet
 from mudlamp.services import frames, telling, wording
+from mudlamp.services.audience import Audience
 from mudlamp.services.controls import ACQUISITION, RECEIVER, apply_receiver, receiver_values
 from mudlamp.services.minute import SECONDS, Minute
 from mudlamp.services.pane import Pane, Shown
+from mudlamp.services.remedies import Remedies
 from mudlamp.services.roles import Listener, Rows
 from mudlamp.services.session_log import SessionLog
-from mudlamp.services.trials import Question, Trials
 from mudlamp.services.waters import HANDS, Water
 
 TRUTH_EVERY = 4
 READINGS_EVERY = 10
 REMEDY_EVERY = 60
 AUTO_EVERY = 40
-SAMPLES = 9
 SLOWEST_HZ = 12.0
 SLOW_MOTION = 4
 FROZEN_POLL_S = 0.02
@@ -95,10 +93,10 @@ class LampSession:
         self._panes = [Pane(FIRST_SETUP)]
         self._tracker = Tracker()
         self._watch = ReactionWatch()
-        self._trials = Trials()
         self._commands: queue.SimpleQueue[Mapping[str, Any]] = queue.SimpleQueue()
-        self._mailboxes: list[Listener] = []
-        self._lock = threading.Lock()
+        self._audience = Audience()
+        self._remedies = Remedies(self._audience)
+        self._keeping = threading.Lock()
         self._attended = threading.Event()
         self._stop = threading.Event()
         self._revision = 0
@@ -109,13 +107,10 @@ class LampSession:
         self._fast = False
         self._screen = Screen()
         self._minute = Minute(most=round(SECONDS * ping_hz))
-        self._samples: deque[Sample] = deque(maxlen=SAMPLES)
         self._ping: Ping | None = None
         self._truth: list[TruthRow] | None = None
         self._erased: tuple[str, ...] = ()
-        self._brings: tuple[str, ...] = ()
         self._estimate = wording.Estimate(sure=0, followed=0, lure=False)
-        self._late: deque[tuple[float, list[bytes]]] = deque()
         self._log = structlog.get_logger().bind(session=str(session_id))
         self._record = SessionLog(session_id=session_id, water=water, writer=writer, started=now())
         self._record.session(device=device, angler_id=angler_id, seed=seed, state="running", ended_at=None)
@@ -127,17 +122,13 @@ class LampSession:
 
     def attach(self, mailbox: Listener) -> None:
         """Let a viewer look on; one that does already is told again how things stand."""
-        with self._lock:
-            if mailbox not in self._mailboxes:
-                self._mailboxes.append(mailbox)
-        mailbox.put_text(self._state_text())
+        self._audience.join(mailbox)
+        mailbox.put_text(frames.text("state", self._state()))
         self._attended.set()
 
     def detach(self, mailbox: Listener) -> None:
         """A viewer left."""
-        with self._lock:
-            if mailbox in self._mailboxes:
-                self._mailboxes.remove(mailbox)
+        self._audience.leave(mailbox)
 
     def command(self, message: Mapping[str, Any]) -> None:
         """Queue a command; it is carried out before the next ping."""
@@ -151,7 +142,7 @@ class LampSession:
 
     def last_minute(self) -> Minute:
         """Return a copy of the newest pings that can be kept as one recording."""
-        with self._lock:
+        with self._keeping:
             return self._minute.stretch()
 
     def picture(self) -> Shown | None:
@@ -175,9 +166,9 @@ class LampSession:
     def _live(self) -> None:
         due = time.monotonic()
         while not self._stop.is_set():
-            if not self._mailboxes:
+            if not len(self._audience):
                 self._attended.clear()
-                if not self._mailboxes and not self._attended.wait(self._idle_end_s):
+                if not len(self._audience) and not self._attended.wait(self._idle_end_s):
                     return
                 due = time.monotonic()
                 continue
@@ -236,9 +227,9 @@ class LampSession:
             self._panes[0].measure(ping, self.water.window, truth)
         elif len(self._panes) > 1 and ping.number % TRUTH_EVERY == 2:
             self._panes[1].measure(ping, self.water.window, self.water.rows())
-        self._samples.append((ping, truth))
+        self._remedies.note(ping, truth)
         if ping.number % REMEDY_EVERY == 0:
-            self._seek_remedy()
+            self._remedies.seek(self._panes[0], self.water.window, is_current=lambda asked: asked == self._panes[0].setup)
         if ping.number % AUTO_EVERY == 0:
             for at, pane in enumerate(self._panes):
                 for control in sorted(pane.auto):
@@ -256,10 +247,8 @@ class LampSession:
         beside = self._minute.beside(self._at)
         share = self._at / max(len(self._minute) - 1, 1)
         self._at += 1
-        with self._lock:
-            for mailbox in self._mailboxes:
-                mailbox.put_latest("tracks", beside)
-                mailbox.put_latest("place", frames.text("place", {"share": round(share, 3), "seconds": round(self._minute.seconds, 1)}))
+        self._audience.tell_latest("tracks", beside)
+        self._audience.tell_latest("place", frames.text("place", {"share": round(share, 3), "seconds": round(self._minute.seconds, 1)}))
         self._send_pictures(ping)
 
     def _send_pictures(self, ping: Ping) -> None:
@@ -269,17 +258,7 @@ class LampSession:
             for side, pane in enumerate(self._panes)
             if pane.picture is not None
         ]
-        self._late.append((time.monotonic() + self.water.processor_lag_s, data))
-        with self._lock:
-            while self._late and self._late[0][0] <= time.monotonic():
-                for side, one in enumerate(self._late.popleft()[1]):
-                    for mailbox in self._mailboxes:
-                        mailbox.put_frame(one, side)
-
-    def _broadcast(self, message: str) -> None:
-        with self._lock:
-            for mailbox in self._mailboxes:
-                mailbox.put_text(message)
+        self._audience.show(data, lag_s=self.water.processor_lag_s)
 
     # Commands.
 
@@ -301,7 +280,7 @@ class LampSession:
                 self._set_all(wanted, acknowledged)
                 self._do(message)
             except (MudLampError, KeyError, TypeError, ValueError) as error:
-                self._broadcast(frames.text("refused", {"message": _plain(error)}))
+                self._audience.tell("refused", {"message": _plain(error)})
         self._set_all(wanted, acknowledged)
 
     def _set_all(self, wanted: dict[int, dict[str, Any]], acknowledged: list[int]) -> None:
@@ -325,8 +304,8 @@ class LampSession:
                 self.water.change(transducer)
             pane.change(setup)
         except DomainError as error:
-            self._broadcast(frames.text("refused", {"message": str(error)}))
-            self._broadcast(self._state_text(acknowledged))
+            self._audience.tell("refused", {"message": str(error)})
+            self._audience.tell("state", self._state(acknowledged))
             return
         # A hand on a control takes it from auto.
         taken = {"gain": "gain", "down_to": "down_to_ft"}
@@ -339,8 +318,8 @@ class LampSession:
         for pane in self._panes:
             pane.meter.forget()
         self._note_setup()
-        self._broadcast(self._state_text(acknowledged))
-        self._drop_remedy()
+        self._audience.tell("state", self._state(acknowledged))
+        self._remedies.drop()
         if self._pace is Pace.FROZEN and self._ping is not None:
             for pane in self._panes:
                 # A pane that has not received this ping yet starts with it.
@@ -355,7 +334,7 @@ class LampSession:
         kind = str(message["type"])
         if kind in HANDS:
             self.water.hand(message, self._time_s)
-            self._broadcast(self._state_text())
+            self._audience.tell("state", self._state())
             return
         doing: dict[str, Callable[[Mapping[str, Any]], None]] = {
             "pace": self._set_pace,
@@ -380,7 +359,7 @@ class LampSession:
                     raise DomainError("pace is replay: there is nothing yet to look at again")
                 self._at = int(min(max(float(message.get("share", 0.0)), 0.0), 1.0) * (len(self._minute) - 1))
             self._pace = Pace(wanted)
-        self._broadcast(self._state_text())
+        self._audience.tell("state", self._state())
 
     def _set_twin(self, message: Mapping[str, Any]) -> None:
         """Open or close the second picture, swap the two set-ups, or copy one across."""
@@ -408,13 +387,12 @@ class LampSession:
             self._auto(side, control)
         else:
             self._panes[side].auto.discard(control)
-        self._broadcast(self._state_text())
+        self._audience.tell("state", self._state())
 
     def _auto(self, side: int, control: str) -> None:
         """Choose anew by the rule, from the newest pings, and say why."""
         pane = self._panes[side]
-        pings = [ping for ping, _ in self._samples][-4:]
-        choice = auto_gain(pings, pane.setup) if control == "gain" else auto_down_to(pings)
+        choice = self._remedies.choice(control, pane.setup)
         before = pane.why.get(control)
         pane.why[control] = wording.auto_words(control, choice)
         if choice is None:
@@ -443,76 +421,36 @@ class LampSession:
         self._fast = bool(message.get("fast"))
         for pane in self._panes:
             pane.settle_fast(self._fast)
-        self._broadcast(self._state_text())
-
-    def _question(self, pane: Pane) -> Question | None:
-        """Return the newest pings for a trial: with Quieting all of them, without only those whose truth is known."""
-        every = tuple(self._samples)
-        known = tuple(one for one in every if one[1] is not None)
-        if not known:
-            return None
-        samples = known if pane.setup.quieting_pings == 1 else every
-        return Question(setup=pane.setup, samples=samples, window=self.water.window, settling_s=pane.receiver.settling_s)
+        self._audience.tell("state", self._state())
 
     def _ask_price(self, message: Mapping[str, Any]) -> None:
         control = require_choice("control", str(message.get("control")), list(RECEIVER))
-        question = self._question(self._panes[self._side_of(message)])
-        if question is None:
-            answer = {"control": control, "now": "The present cost needs simulated water."}
-            self._broadcast(frames.text("price", answer))
-            return
-        self._trials.ask_price(control, question, lambda words: self._broadcast(frames.text("price", words)))
-
-    def _seek_remedy(self) -> None:
-        pane = self._panes[0]
-        if not pane.meter.erased():
-            return
-        question = self._question(pane)
-        if question is not None:
-            self._trials.ask_remedy(question, lambda words, remedy: self._tell_remedy(question.setup, words, remedy))
-
-    def _tell_remedy(self, asked: ReceiverSetup, words: str, remedy: Remedy | None) -> None:
-        """Tell a remedy, unless the set-up that it is for is gone."""
-        if asked != self._panes[0].setup:
-            return
-        self._brings = () if remedy is None else remedy.brings
-        change = None if remedy is None else {"control": remedy.control, "value": remedy.value}
-        self._broadcast(frames.text("remedy", {"words": words, "change": change}))
-
-    def _drop_remedy(self) -> None:
-        self._brings = ()
-        self._broadcast(frames.text("remedy", {"words": "", "change": None}))
+        self._remedies.ask_price(control, self._panes[self._side_of(message)], self.water.window)
 
     # Telling.
 
-    def _state_text(self, acknowledged: list[int] | None = None) -> str:
-        return frames.text(
-            "state",
-            {
-                "session": str(self.id),
-                "revision": self._revision,
-                "acknowledged": acknowledged or [],
-                **telling.water_values(self.water),
-                "controls": {**self.water.values(), **receiver_values(self._panes[0].setup)},
-                "ink": telling.pane_values(self._panes[0])["ink"],
-                "panes": [telling.pane_values(pane) for pane in self._panes],
-                "pace": self._pace.value,
-                "fast": self._fast,
-                "minute_s": round(self._minute.seconds),
-            },
-        )
+    def _state(self, acknowledged: list[int] | None = None) -> dict[str, Any]:
+        return {
+            "session": str(self.id),
+            "revision": self._revision,
+            "acknowledged": acknowledged or [],
+            **telling.water_values(self.water),
+            "controls": {**self.water.values(), **receiver_values(self._panes[0].setup)},
+            "ink": telling.pane_values(self._panes[0])["ink"],
+            "panes": [telling.pane_values(pane) for pane in self._panes],
+            "pace": self._pace.value,
+            "fast": self._fast,
+            "minute_s": round(self._minute.seconds),
+        }
 
     def _tell(self, ping: Ping, tracks: list[TrackView], reported: list[Reported]) -> None:
         if ping.number % TRUTH_EVERY == 0:
             self._erased = self._panes[0].meter.erased()
-            if self._brings and not set(self._brings) & set(self._erased):
-                # What it would bring back shows already.
-                self._drop_remedy()
+            self._remedies.check(self._erased)
         message = telling.tracks_text(ping, self.water, tracks, self._truth, self._erased)
-        with self._lock:
+        with self._keeping:
             self._minute.keep(ping, message)
-            for mailbox in self._mailboxes:
-                mailbox.put_latest("tracks", message)
+        self._audience.tell_latest("tracks", message)
         if ping.number % READINGS_EVERY == 0:
             self._estimate = telling.estimate_of(tracks)
             self._tell_readings()
@@ -524,19 +462,17 @@ class LampSession:
     def _tell_reaction(self, one: Reported) -> None:
         key, shot = self._record.reaction(one)
         event = one.event
-        self._broadcast(
-            frames.text(
-                "reaction",
-                {
-                    "id": str(key),
-                    "time_s": event.time_s,
-                    "track": int(event.fish),
-                    "token": event.reaction.value,
-                    "cause": event.cause.value,
-                    "confidence": round(one.confidence, 2),
-                    "shot": shot,
-                },
-            )
+        self._audience.tell(
+            "reaction",
+            {
+                "id": str(key),
+                "time_s": event.time_s,
+                "track": int(event.fish),
+                "token": event.reaction.value,
+                "cause": event.cause.value,
+                "confidence": round(one.confidence, 2),
+                "shot": shot,
+            },
         )
 
     def _tell_readings(self) -> None:
@@ -559,9 +495,7 @@ class LampSession:
                 "ping_hz": round(1000.0 / max(sum(self.stages.mean_ms.values()), 1000.0 / self._ping_hz), 1),
             },
         )
-        with self._lock:
-            for mailbox in self._mailboxes:
-                mailbox.put_latest("readings", message)
+        self._audience.tell_latest("readings", message)
 
     def _note_setup(self) -> None:
         self._record.setup({**self.water.values(), **receiver_values(self._panes[0].setup)}, session_s=self._time_s)
@@ -570,7 +504,7 @@ class LampSession:
         self.ended = True
         self._record.finish()
         self._record.session(device=self.device, angler_id=None, seed=self._seed, state=state, ended_at=self._now())
-        self._broadcast(frames.text("ended", {"state": state}))
+        self._audience.tell("ended", {"state": state})
         self.writer.close()
         self.water.close()
 
