@@ -40,6 +40,10 @@ def test_two_set_ups_of_the_same_pings_stand_side_by_side_with_their_difference(
         page,
         "[...document.querySelectorAll('#twin-table tbody tr')].some(row => row.cells[0].textContent === 'Lag' && row.cells[1].textContent !== row.cells[2].textContent)",
     )
+    # Another fan would be other pings: it is refused with the reason, and the control goes back.
+    page.locator('label:has(input[name=fan][value="flat"])').click()
+    until(page, "/the same pings/.test(document.getElementById('hand').textContent)")
+    until(page, "document.querySelector('input[name=fan]:checked').value === 'ahead'", 5)
     page.click('[data-twin="swap"]')
     until(page, "document.querySelector('input[name=quieting_pings]:checked').value === '1'")
     page.locator("#sides label", has_text="Set-up A").click()

@@ -203,6 +203,17 @@ def test_the_twin_shows_the_same_pings_under_two_set_ups_and_their_difference(se
     viewer.read(
         lambda v: v.of("readings") and any(row["title"] == "Clutter" and row["better"] == "a" for row in v.of("readings")[-1]["twin"])
     )
+    # The pings are shared: B may show less of them, never more, and never another fan.
+    for seq, values, reason in (
+        (3, {"reach_ft": 60}, "reach_ft is 60 ft: it must be at most 40 ft, what the pings of set-up A cover"),
+        (4, {"fan": "flat"}, "fan is one for both pictures, which show the same pings: set it on set-up A"),
+    ):
+        session.command({"type": "set", "side": "b", "seq": seq, "values": values})
+        viewer.read(lambda v, reason=reason: any(one["message"] == reason for one in v.of("refused")))
+    session.command({"type": "set", "side": "b", "seq": 5, "values": {"reach_ft": 25}})
+    viewer.read(lambda v: v.of("state")[-1]["panes"][1]["controls"]["reach_ft"] == 25.0)
+    state = viewer.of("state")[-1]
+    assert (state["panes"][0]["controls"]["reach_ft"], state["controls"]["reach_ft"]) == (40.0, 40.0)
     session.command({"type": "twin", "do": "swap"})
     viewer.read(lambda v: v.of("state")[-1]["panes"][0]["controls"]["gain"] == 85)
     session.command({"type": "twin", "do": "copy", "side": "a"})

@@ -1,15 +1,21 @@
 """A pane: one set-up's picture of the pings, with its readings. The twin picture is two panes on the same pings."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from typing import Any
 
 from mudlamp.core.arrays import ByteArray
+from mudlamp.core.errors import DomainError
 from mudlamp.core.ping import Ping
 from mudlamp.core.receiver.chain import QUIETING_FAST_S, QUIETING_SETTLING_S, Receiver
 from mudlamp.core.receiver.readings import SHOWN_LIGHTNESS, LureMark, Readings, ReadingsMeter
 from mudlamp.core.receiver.screen import MarkOnScreen, Screen, mark_on_screen
-from mudlamp.core.receiver.setup import ReceiverSetup, Window
+from mudlamp.core.receiver.setup import ReceiverSetup, Window, checked_window
 from mudlamp.core.scene.truth import TruthRow
+from mudlamp.services.controls import apply_window, window_values
+
+# What a crop may set, in the order of `window_values`.
+WINDOW = ("reach_ft", "down_to_ft", "look_back_ft")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -23,14 +29,39 @@ class Shown:
 
 
 class Pane:
-    """A receiver and the meter of its readings."""
+    """A receiver and the meter of its readings; with a crop it shows less than the pings cover."""
 
-    def __init__(self, setup: ReceiverSetup) -> None:
+    def __init__(self, setup: ReceiverSetup, *, crop: Window | None = None) -> None:
+        self.crop = crop
         self.receiver = Receiver(setup)
         self.meter = ReadingsMeter()
         self.picture: ByteArray | None = None
         self.why: dict[str, str] = {}
         self.auto: set[str] = set()
+
+    def seen(self, whole: Window) -> Window:
+        """Return what this pane shows of the window that the pings cover."""
+        crop = self.crop
+        if crop is None:
+            return whole
+        return Window(
+            down_to_m=min(crop.down_to_m, whole.down_to_m),
+            reach_m=min(crop.reach_m, whole.reach_m),
+            look_back_m=min(crop.look_back_m, whole.look_back_m),
+        )
+
+    def crop_to(self, values: Mapping[str, Any], whole: Window) -> None:
+        """Show less than the pings cover, by edge values; raise DomainError for more, and for what the pings share."""
+        for name in values:
+            if name not in WINDOW:
+                raise DomainError(
+                    f"{name.rpartition('_')[0] or name} is one for both pictures, which show the same pings: set it on set-up A"
+                )
+        wanted = checked_window(apply_window(self.seen(whole), values))
+        for name, asked, most in zip(WINDOW, window_values(wanted).values(), window_values(whole).values(), strict=True):
+            if asked > most:
+                raise DomainError(f"{name} is {asked:g} ft: it must be at most {most:g} ft, what the pings of set-up A cover")
+        self.crop = wanted
 
     @property
     def setup(self) -> ReceiverSetup:

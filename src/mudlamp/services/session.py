@@ -150,7 +150,7 @@ class LampSession:
         pane = self._panes[0]
         if self._ping is None or pane.picture is None:
             return None
-        return Shown(ping=self._ping, picture=pane.picture, setup=pane.setup, window=self.water.window)
+        return Shown(ping=self._ping, picture=pane.picture, setup=pane.setup, window=pane.seen(self.water.window))
 
     # The thread.
 
@@ -224,16 +224,20 @@ class LampSession:
         truth = None
         if ping.number % TRUTH_EVERY == 0:
             self._truth = truth = self.water.rows()
-            self._panes[0].measure(ping, self.water.window, truth)
+            self._measure_pane(self._panes[0], ping, truth)
         elif len(self._panes) > 1 and ping.number % TRUTH_EVERY == 2:
-            self._panes[1].measure(ping, self.water.window, self.water.rows())
+            self._measure_pane(self._panes[1], ping, self.water.rows())
         self._remedies.note(ping, truth)
         if ping.number % REMEDY_EVERY == 0:
-            self._remedies.seek(self._panes[0], self.water.window, is_current=lambda asked: asked == self._panes[0].setup)
+            pane = self._panes[0]
+            self._remedies.seek(pane, pane.seen(self.water.window), is_current=lambda asked: asked == self._panes[0].setup)
         if ping.number % AUTO_EVERY == 0:
             for at, pane in enumerate(self._panes):
                 for control in sorted(pane.auto):
                     self._auto(at, control)
+
+    def _measure_pane(self, pane: Pane, ping: Ping, truth: list[TruthRow] | None) -> None:
+        pane.measure(ping, pane.seen(self.water.window), truth)
 
     def _replay(self) -> None:
         """Show the next ping of the last minute, from its oldest on, round and round."""
@@ -300,8 +304,11 @@ class LampSession:
         try:
             transducer = {name: value for name, value in values.items() if name in TRANSDUCER}
             setup = apply_receiver(pane.setup, {name: value for name, value in values.items() if name not in transducer})
-            if transducer:
+            if transducer and side == 1:
+                pane.crop_to(transducer, self.water.window)
+            elif transducer:
                 self.water.change(transducer)
+                pane.crop = None
             pane.change(setup)
         except DomainError as error:
             self._audience.tell("refused", {"message": str(error)})
@@ -326,7 +333,7 @@ class LampSession:
                 if pane.picture is None:
                     pane.develop(self._ping)
                 pane.redevelop(self._ping)
-                pane.measure(self._ping, self.water.window, self._truth)
+                self._measure_pane(pane, self._ping, self._truth)
             self._tell_readings()
             self._send_pictures(self._ping)
 
@@ -365,7 +372,7 @@ class LampSession:
         """Open or close the second picture, swap the two set-ups, or copy one across."""
         wanted = require_choice("do", str(message.get("do")), ["on", "off", "swap", "copy"])
         if wanted == "on" and len(self._panes) == 1:
-            self._panes.append(Pane(self._panes[0].setup))
+            self._panes.append(Pane(self._panes[0].setup, crop=self._panes[0].crop))
             self._panes[1].settle_fast(self._fast)
         elif wanted == "off":
             del self._panes[1:]
@@ -376,12 +383,15 @@ class LampSession:
             else:
                 source = self._side_of(message)
                 self._panes[1 - source].change(self._panes[source].setup)
+                self._panes[1 - source].crop = self._panes[source].crop
         self._changed()
 
     def _set_auto(self, message: Mapping[str, Any]) -> None:
         """Let a rule set Gain or Down to from now on, or stop it."""
         control = require_choice("control", str(message.get("control")), AUTO_CONTROLS)
         side = self._side_of(message)
+        if side == 1 and control == "down_to":
+            raise DomainError("auto Down to is one for both pictures, which show the same pings: switch it on for set-up A")
         if message.get("on", True):
             self._panes[side].auto.add(control)
             self._auto(side, control)
@@ -425,7 +435,8 @@ class LampSession:
 
     def _ask_price(self, message: Mapping[str, Any]) -> None:
         control = require_choice("control", str(message.get("control")), list(RECEIVER))
-        self._remedies.ask_price(control, self._panes[self._side_of(message)], self.water.window)
+        pane = self._panes[self._side_of(message)]
+        self._remedies.ask_price(control, pane, pane.seen(self.water.window))
 
     # Telling.
 
@@ -436,8 +447,7 @@ class LampSession:
             "acknowledged": acknowledged or [],
             **telling.water_values(self.water),
             "controls": {**self.water.values(), **receiver_values(self._panes[0].setup)},
-            "ink": telling.pane_values(self._panes[0])["ink"],
-            "panes": [telling.pane_values(pane) for pane in self._panes],
+            "panes": [telling.pane_values(pane, self.water.window) for pane in self._panes],
             "pace": self._pace.value,
             "fast": self._fast,
             "minute_s": round(self._minute.seconds),
@@ -476,7 +486,7 @@ class LampSession:
         )
 
     def _tell_readings(self) -> None:
-        pane, window = self._panes[0], self.water.window
+        pane, window = self._panes[0], self._panes[0].seen(self.water.window)
         slower = self.water.processor_lag_s
         readings = [one.readings(slower_s=slower) for one in self._panes]
         scale = scales(self._screen, window)

@@ -8,13 +8,14 @@ from typing import Any
 from mudlamp.core.ping import Ping
 from mudlamp.core.receiver.inks import INKS
 from mudlamp.core.receiver.screen import MarkOnScreen, Scales
+from mudlamp.core.receiver.setup import Window
 from mudlamp.core.scene.truth import TruthRow
 from mudlamp.core.tracking.detect import PlaneGeometry
 from mudlamp.core.tracking.track import Kind
 from mudlamp.core.tracking.tracker import TrackView
 from mudlamp.core.units import feet
 from mudlamp.services import frames
-from mudlamp.services.controls import receiver_values
+from mudlamp.services.controls import receiver_values, window_values
 from mudlamp.services.pane import Pane
 from mudlamp.services.waters import Water
 from mudlamp.services.wording import Estimate
@@ -40,10 +41,11 @@ def water_values(water: Water) -> dict[str, Any]:
     }
 
 
-def pane_values(pane: Pane) -> dict[str, Any]:
-    """Return a pane's controls, its ink's colors, what auto said and how far Quieting has settled."""
+def pane_values(pane: Pane, whole: Window) -> dict[str, Any]:
+    """Return a pane's controls, what it shows of the window that the pings cover, its ink's colors, what auto said and how far Quieting has settled."""
     return {
-        "controls": receiver_values(pane.setup),
+        "controls": {**receiver_values(pane.setup), **window_values(pane.seen(whole))},
+        "window": asdict(pane.seen(whole)),
         "ink": INKS[pane.setup.ink].table.tolist(),
         "auto": sorted(pane.auto),
         "why": pane.why,

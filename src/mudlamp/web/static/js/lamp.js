@@ -108,13 +108,15 @@ function mount(root) {
     if (page.again) for (const stage of stages) stage.frame ??= stage.last;
     page.again = false;
     const options = { truth: bench.truth, screen: bench.stretched ? bench.screen : null, brief: Boolean(state.panes[1]) };
-    const frame = stages[0].draw(state, state.panes[0].ink, page.scene, page.tone, options);
-    if (state.panes[1]) stages[1].draw(state, state.panes[1].ink, page.scene, page.tone, options);
+    // A pane may show less than the pings cover.
+    const looks = state.panes.map((one) => ({ ...state, window: one.window }));
+    const frame = stages[0].draw(looks[0], state.panes[0].ink, page.scene, page.tone, options);
+    if (looks[1]) stages[1].draw(looks[1], state.panes[1].ink, page.scene, page.tone, options);
     loupe.draw(page.scene, page.tone);
     if (!frame) return;
     if (!state.panes[1]) {
       const size = fit(find("plan-marks"));
-      drawPlan(find("plan-marks").getContext("2d"), size, state, stages[0].view, page.scene, page.tone, page.hover);
+      drawPlan(find("plan-marks").getContext("2d"), size, looks[0], stages[0].view, page.scene, page.tone, page.hover);
     }
     ribbon.draw(frame.timeS);
     pace.drew(frame);

@@ -71,7 +71,11 @@ export function makeTexts({ page, root, find, rail, bench, pace, ribbon, matchIn
     price: (message) => showPrice(find("rail"), message),
     place: (message) => bench.place(message),
     reaction: (event) => ribbon.add(event),
-    refused: (message) => hand(message.message),
+    refused(message) {
+      // What the state says next shows at once, also on the control that was refused.
+      rail.touched.clear();
+      hand(message.message);
+    },
     ended: () => hand("The session ended."),
   };
 }
