@@ -11,6 +11,7 @@ const HAND = {
   tight: "On a tight line: hold to reel, double tap or Space lets it sink.",
   taken: "A fish has it: hold to reel!",
 };
+const REFUSAL_MS = 4500;
 const STILL = { frozen: "Frozen: One ping goes on, Freeze runs on.", replay: "The last minute again: it is not now.", slow: "Slow: a quarter of its time." };
 
 export const RECEIVER = ["gain", "near_cut_db", "quieting_pings", "ghost_cut_db", "punch", "hide_below_db", "ink"];
@@ -22,7 +23,9 @@ export function handWords(state, lure) {
 }
 
 export function makeTexts({ page, root, find, rail, bench, pace, ribbon, matchInk }) {
-  const hand = (text) => (find("hand").textContent = text);
+  // A refusal stands long enough to be read; then the line tells of the hand again.
+  const refusal = { text: "", until: 0 };
+  const hand = (text) => (find("hand").textContent = performance.now() < refusal.until ? refusal.text : text);
   return {
     state(state) {
       const first = page.state === null;
@@ -58,7 +61,7 @@ export function makeTexts({ page, root, find, rail, bench, pace, ribbon, matchIn
       if (!message.anything_erased) find("remedy").hidden = true;
       page.screenWords = message.screen;
       find("unit-answer").textContent = `Across ${message.screen.across_px_ft} px/ft, down ${message.screen.down_px_ft}: ${message.screen.shape}. Jig: ${message.screen.lure}.`;
-      if (bench.stretched) find("hand").textContent = find("unit-answer").textContent;
+      if (bench.stretched) hand(find("unit-answer").textContent);
       find("saved").textContent = message.away ? `database away: ${message.waiting} lines wait, none is lost` : message.waiting > 5 ? `log: saving ${message.waiting}` : "log: saved";
     },
     remedy(message) {
@@ -74,6 +77,7 @@ export function makeTexts({ page, root, find, rail, bench, pace, ribbon, matchIn
     refused(message) {
       // What the state says next shows at once, also on the control that was refused.
       rail.touched.clear();
+      Object.assign(refusal, { text: message.message, until: performance.now() + REFUSAL_MS });
       hand(message.message);
     },
     ended: () => hand("The session ended."),
