@@ -56,19 +56,15 @@ class SessionHandle:
         self._thread.start()
 
     def _await_ready(self) -> None:
-        """Wait until the session runs; raise what kept it from running. Rows may come before it says so."""
-        while True:
-            kind, values = self._receive(START_S)
-            if kind == "ready":
-                return
-            if kind == "row":
-                self._take_row(*values)
-                continue
-            self._process.join(STOP_S)
-            self.writer.close()
-            if kind == "failed" and isinstance(values[0], MudLampError):
-                raise values[0]
-            raise UnavailableError("the session did not start: try again")
+        """Wait until the session's water is made; raise what kept it from being made."""
+        kind, values = self._receive(START_S)
+        if kind == "ready":
+            return
+        self._process.join(STOP_S)
+        self.writer.close()
+        if kind == "failed" and isinstance(values[0], MudLampError):
+            raise values[0]
+        raise UnavailableError("the session did not start: try again")
 
     def _receive(self, seconds: float | None = None) -> tuple[str, list[Any]]:
         """Return the next message's kind and values; "gone" when the line is down, "silent" when none comes in time."""

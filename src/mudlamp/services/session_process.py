@@ -17,6 +17,7 @@ from mudlamp.core.errors import MudLampError
 from mudlamp.services.logs import set_up_logs
 from mudlamp.services.plans import Plan
 from mudlamp.services.session import LampSession
+from mudlamp.services.warm import warm_up
 
 LOOK_S = 0.25
 
@@ -120,6 +121,9 @@ def serve(connection: Connection, order: Order) -> None:
     except MudLampError as error:
         line.send("failed", error)
         return
+    line.send("ready")
+    # Who opened it sees its page meanwhile.
+    warm_up()
     relay, writer = Relay(line), FarWriter(line)
     session = LampSession(
         session_id=order.session_id,
@@ -133,7 +137,6 @@ def serve(connection: Connection, order: Order) -> None:
         now=lambda: dt.datetime.now(dt.UTC),
     )
     relay.stages = lambda: (dict(session.stages.mean_ms), session.stages.late)
-    line.send("ready")
     doing = _doings(session, relay, writer, line, leaving)
     try:
         while not session.ended and not leaving.is_set():

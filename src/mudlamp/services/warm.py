@@ -1,5 +1,11 @@
 """Warming up: every kernel is compiled (or loaded from its cache) before somebody waits for it."""
 
+import contextlib
+import fcntl
+import os
+from collections.abc import Iterator
+from pathlib import Path
+
 from mudlamp.core.receiver.chain import Receiver
 from mudlamp.core.receiver.setup import ReceiverSetup
 from mudlamp.core.tracking.reacting import ReactionWatch
@@ -8,8 +14,26 @@ from mudlamp.formats.scene_file import load_scene
 from mudlamp.heads.simulated import SimulatedHead
 
 
+@contextlib.contextmanager
+def _one_at_a_time() -> Iterator[None]:
+    """Let one process compile; the others wait, and then find the kernels in the cache."""
+    folder = os.environ.get("NUMBA_CACHE_DIR")
+    if not folder:
+        yield
+        return
+    Path(folder).mkdir(parents=True, exist_ok=True)
+    with (Path(folder) / "warm.lock").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        yield
+
+
 def warm_up() -> None:
-    """Run a few pings through everything, with every kind of receiver step on."""
+    """Run a few pings through everything, with every kind of receiver step on; one process at a time."""
+    with _one_at_a_time():
+        _ping_a_little()
+
+
+def _ping_a_little() -> None:
     head, tracker, watch = SimulatedHead(load_scene("pear-tree"), seed=0), Tracker(), ReactionWatch()
     receiver = Receiver(ReceiverSetup(quieting_pings=2, ghost_cut_db=28.0))
     for number in range(6):
