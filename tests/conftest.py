@@ -6,6 +6,7 @@ import uuid
 from pathlib import Path
 
 import pytest
+import structlog
 from sqlalchemy import Engine, create_engine, text
 
 ROOT = Path(__file__).resolve().parent.parent
@@ -16,6 +17,9 @@ from mudlamp.heads.simulated import SimulatedHead
 from mudlamp.store.database import connect, migrate
 
 TEMPLATE = "mudlamp_template"
+
+# The default renderer draws tracebacks with all their locals, which takes seconds.
+structlog.configure(processors=[structlog.processors.format_exc_info, structlog.processors.KeyValueRenderer()])
 
 
 @pytest.fixture(scope="session")
