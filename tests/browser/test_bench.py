@@ -121,7 +121,7 @@ def test_holding_on_a_mark_looks_closer_and_throws_nothing(page, site):
     (out_1, down_1), (out_2, down_2) = hovered(page, 160, 120), hovered(page, 640, 330)
     fish = next(one for one in tracks if one["kind"] == "fish")
     x = 160 + (fish["ahead_m"] / 0.3048 - out_1) * 480 / (out_2 - out_1)
-    y = 120 + (fish["down_m"] / 0.3048 - down_1) * 210 / (down_2 - down_1)
+    y = 120 + (fish["other_m"] / 0.3048 - down_1) * 210 / (down_2 - down_1)
     hovered(page, x, y)
     page.mouse.down()
     until(page, "!document.getElementById('loupe').hidden", 5)

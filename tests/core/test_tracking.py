@@ -1,4 +1,5 @@
 import math
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -40,8 +41,6 @@ def ping_of(power, number, rng):
 
 
 def test_false_alarms_stay_rare_in_correlated_speckle(pear_tree):
-    from dataclasses import replace
-
     from mudlamp.heads.simulated import SimulatedHead
 
     bare = replace(pear_tree, cover=(), fish=(), bait=(), bottom=None, surface=False)
@@ -154,6 +153,17 @@ def test_plane_and_polar_places_are_each_others_inverse(u, z, heading):
     x, y, depth = plane.world(place)[0]
     assert math.hypot(x - 3.0, y + 2.0) == pytest.approx(u, abs=1e-9)
     assert depth == z
+
+
+def test_a_place_under_a_flat_fan_is_told_ahead_and_to_the_right():
+    pose = Pose(x_m=3.0, y_m=-2.0, z_m=0.4, heading_rad=math.pi / 2, pitch_rad=0.0, roll_rad=0.0, tilt_rad=math.radians(80))
+    ping = Ping(number=0, time_s=0.0, pose=pose, setup=replace(SETUP, fan=Fan.FLAT), echo_level_db=np.zeros((192, 700), np.float32))
+    plane = PlaneGeometry(ping)
+    # Heading east: five meters east is ahead, two meters south is to the right.
+    assert plane.from_boat((8.0, -4.0)) == pytest.approx((5.0, 2.0))
+    assert plane.turned((0.0, -1.0)) == pytest.approx((0.0, 1.0))
+    _, angle = plane.polar(np.array([[8.0, -4.0]]))
+    assert angle[0] == pytest.approx(math.atan2(2.0, 5.0))
 
 
 def test_the_filter_agrees_with_the_textbook_on_one_track():

@@ -54,18 +54,20 @@ def pane_values(pane: Pane, whole: Window) -> dict[str, Any]:
 
 
 def track_values(track: TrackView, plane: PlaneGeometry) -> dict[str, Any]:
-    """Return a track as the page draws it."""
+    """Return a track as the page draws it: `ahead_m`, and `other_m` down (or, under a flat fan, to the right)."""
+    ahead_m, other_m = plane.from_boat(track.place)
+    toward = plane.turned(track.velocity_m_s)
     return {
         "id": track.number,
         "kind": track.kind.value,
         "odds": round(track.odds[track.kind], 2),
-        "ahead_m": round(track.place[0] - plane.origin[0], 3),
-        "down_m": round(track.place[1], 3),
+        "ahead_m": round(ahead_m, 3),
+        "other_m": round(other_m, 3),
         "range_m": round(track.range_m, 3),
         "angle_rad": round(track.angle_rad, 4),
         "length_in": round(feet(track.length_m) * 12.0 * 4.0) / 4.0,
         "speed_ft_s": round(feet(math.hypot(*track.velocity_m_s)), 2),
-        "toward": [round(track.velocity_m_s[0], 2), round(track.velocity_m_s[1], 2)],
+        "toward": [round(toward[0], 2), round(toward[1], 2)],
         "coasting": track.coasting,
     }
 

@@ -179,6 +179,20 @@ class PlaneGeometry:
             return away / math.sin(max(pose.tilt_rad, 0.05)), (turn + math.pi) % (2.0 * math.pi) - math.pi
         return away, pose.tilt_rad + pose.pitch_rad - np.arctan2(first, second)
 
+    def from_boat(self, place: tuple[float, float]) -> tuple[float, float]:
+        """Return where a place in the plane is as the boat sees it [m]: ahead and deep, or, lying flat, ahead and to the right."""
+        first, second = place[0] - self.origin[0], place[1] - self.origin[1]
+        if self._flat:
+            return self.turned((first, second))
+        return first, place[1]
+
+    def turned(self, way: tuple[float, float]) -> tuple[float, float]:
+        """Return a way in the plane as the boat sees it: as it is, or, lying flat, (ahead, right) of (east, north)."""
+        if not self._flat:
+            return way
+        sine, cosine = math.sin(self._ping.pose.heading_rad), math.cos(self._ping.pose.heading_rad)
+        return way[0] * sine + way[1] * cosine, way[0] * cosine - way[1] * sine
+
     def beams(self) -> tuple[FloatArray, FloatArray]:
         """Return the unit directions in the plane of all beams, (beam,) each."""
         return self._directions(self._ping.setup.beam_angle_rad)

@@ -18,7 +18,9 @@ export function layout(state, width, height, screen) {
     scale = (screen.width_px * fit) / ahead;
     scaleY = (screen.height_px * fit) / tall;
   }
-  const boatX = LEFT + state.window.look_back_m * scale;
+  // A flat fan is taller than it is wide: it stands in the middle.
+  const spare = flat ? Math.max(0, (room[0] - ahead * scale) / 2) : 0;
+  const boatX = LEFT + spare + state.window.look_back_m * scale;
   return { flat, scale, scaleY, boatX, top: TOP, middle: TOP + (tall * scaleY) / 2, width, height, tall, stretched: scale !== scaleY };
 }
 

@@ -114,7 +114,7 @@ function mount(root) {
     if (looks[1]) stages[1].draw(looks[1], state.panes[1].ink, page.scene, page.tone, options);
     loupe.draw(page.scene, page.tone);
     if (!frame) return;
-    if (!state.panes[1]) {
+    if (!state.panes[1] && state.fan !== "flat") {
       const size = fit(find("plan-marks"));
       drawPlan(find("plan-marks").getContext("2d"), size, looks[0], stages[0].view, page.scene, page.tone, page.hover);
     }

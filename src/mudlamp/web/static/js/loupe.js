@@ -37,9 +37,9 @@ export class Loupe {
 
   marksOf(scene) {
     const { view } = this.stage;
-    if (!view || view.flat) return [];
+    if (!view) return [];
     return scene.tracks.map((track) => {
-      const [x, y] = toPage(view, track.ahead_m, track.down_m);
+      const [x, y] = toPage(view, track.ahead_m, track.other_m);
       return { id: track.id, x, y };
     });
   }

@@ -8,10 +8,6 @@ export function drawPlan(ctx, size, state, view, scene, tone, hover) {
   ctx.setTransform(size.ratio, 0, 0, size.ratio, 0, 0);
   ctx.clearRect(0, 0, size.width, size.height);
   const middle = size.height / 2;
-  if (view.flat) {
-    caption(ctx, size, view, tone);
-    return;
-  }
   const half = Math.tan(state.thickness_rad / 2);
   footprint(ctx, state, view, middle, half, tone);
   const letters = [];
@@ -33,7 +29,7 @@ export function drawPlan(ctx, size, state, view, scene, tone, hover) {
   }
   stagger(ctx, letters, middle, tone);
   truth(ctx, state, view, scene, middle, tone);
-  caption(ctx, size, view, tone);
+  caption(ctx, tone);
   if (hover !== null) {
     ctx.strokeStyle = tone.ink;
     ctx.lineWidth = 1;
@@ -63,11 +59,10 @@ function stagger(ctx, letters, middle, tone) {
   }
 }
 
-function caption(ctx, size, view, tone) {
+function caption(ctx, tone) {
   ctx.font = "600 12px Atkinson, sans-serif";
   ctx.textAlign = "left";
-  const lines = view.flat ? ["The fan lies flat: the picture above is the plan"] : ["From above, same scale", "+ true place: simulated water only"];
-  lines.forEach((line, i) => {
+  ["From above, same scale", "+ true place: simulated water only"].forEach((line, i) => {
     ctx.fillStyle = tone.paper;
     ctx.fillRect(7, 3 + 17 * i, ctx.measureText(line).width + 6, 17);
     ctx.fillStyle = tone.muted;

@@ -16,7 +16,7 @@ export function drawSide(ctx, size, state, view, scene, tone, { truth, brief }) 
   const placed = [];
   const fish = scene.tracks.filter((track) => track.kind === "fish").sort((a, b) => b.odds - a.odds);
   for (const track of fish) {
-    const [x, y] = toPage(view, track.ahead_m, view.flat ? across(track) : track.down_m);
+    const [x, y] = toPage(view, track.ahead_m, track.other_m);
     const radius = fishRing(ctx, x, y, track, tone, view.scale);
     const free = placed.every(([px, py]) => Math.abs(px - x) > 92 || Math.abs(py - y) > 15);
     if (free && placed.length < MOST_LABELS) {
@@ -27,19 +27,15 @@ export function drawSide(ctx, size, state, view, scene, tone, { truth, brief }) 
   }
   const lure = scene.tracks.find((track) => track.kind === "lure");
   if (lure) {
-    const [x, y] = toPage(view, lure.ahead_m, view.flat ? across(lure) : lure.down_m);
+    const [x, y] = toPage(view, lure.ahead_m, lure.other_m);
     thread(ctx, view, x, y, tone);
     lozenge(ctx, x, y, tone);
   }
   // One word for the cloud, where the surest of its echoes is.
   for (const cloud of scene.bait.filter((one) => one.odds > 0.8).sort((a, b) => b.odds - a.odds).slice(0, 1)) {
-    const [x, y] = toPage(view, cloud.ahead_m, view.flat ? across(cloud) : cloud.down_m);
+    const [x, y] = toPage(view, cloud.ahead_m, cloud.other_m);
     label(ctx, "bait", x, y - 12, tone, view);
   }
-}
-
-function across(track) {
-  return track.ahead_m * Math.tan(track.angle_rad);
 }
 
 function thread(ctx, view, x, y, tone) {

@@ -41,6 +41,7 @@ export function makeTexts({ page, root, find, rail, bench, pace, ribbon, matchIn
       root.dataset.scripted = String(state.scripted);
       root.dataset.pace = state.pace;
       root.classList.toggle("with-twin", twin);
+      root.classList.toggle("lies-flat", state.fan === "flat");
       find("side-b").hidden = !twin;
       if (first) {
         matchInk();
