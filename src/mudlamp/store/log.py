@@ -264,10 +264,10 @@ def correct_reaction(engine: Engine, key: uuid.UUID, token: str | None) -> Logge
         return _reaction(row)
 
 
-def trip_count(engine: Engine) -> int:
-    """Return how many trips there are."""
+def trip_keys(engine: Engine) -> set[uuid.UUID]:
+    """Return the keys of all trips."""
     with work(engine) as session:
-        return int(session.execute(select(func.count()).select_from(TripRow)).scalar_one())
+        return set(session.execute(select(TripRow.id)).scalars())
 
 
 def empty(engine: Engine) -> None:
