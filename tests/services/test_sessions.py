@@ -13,6 +13,7 @@ from mudlamp.core.errors import DomainError, RecordingError, UnavailableError
 from mudlamp.formats.recording import RecordingWriter
 from mudlamp.formats.scene_file import load_scene, stock_text
 from mudlamp.heads.simulated import SimulatedHead
+from mudlamp.services.audience import Audience
 from mudlamp.services.controls import acquisition_values, apply_acquisition, apply_receiver, receiver_values
 from mudlamp.services.frames import HEADER, MAGIC, Mailbox
 from mudlamp.services.minute import Minute
@@ -324,6 +325,56 @@ def test_without_a_viewer_the_water_stands_still(sessions, viewer):
     before = session.picture().ping.number
     time.sleep(0.5)
     assert session.picture().ping.number == before
+
+
+class Listening:
+    """A listener that keeps what it is given."""
+
+    def __init__(self):
+        self.dropped, self.heard = 0, []
+
+    def put_text(self, message):
+        self.heard.append(message)
+
+    def put_latest(self, kind, message):
+        self.heard.append((kind, message))
+
+    def put_frame(self, data, side=0):
+        self.heard.append((side, data))
+
+
+def test_a_slow_processor_shows_late_and_who_left_hears_no_more():
+    audience, one, two = Audience(), Listening(), Listening()
+    for listener in (one, two, two):
+        audience.join(listener)
+    assert len(audience) == 2
+    audience.show([b"first"], lag_s=0.1)
+    assert one.heard == []
+    time.sleep(0.15)
+    audience.leave(two)
+    audience.show([b"second", b"twin"], lag_s=0.0)
+    assert one.heard == [(0, b"first"), (0, b"second"), (1, b"twin")]
+    assert two.heard == []
+
+
+def test_an_answer_that_came_too_late_is_not_taken_for_the_next(sessions):
+    session = sessions.open(uuid.uuid4(), PEAR_TREE, angler_id=None, seed=1)
+    session._asked = 1
+    session._answers.put((1, "what an earlier question was answered too late"))
+    assert session.picture() is None
+
+
+def test_a_refused_command_is_followed_by_how_things_stand(sessions, viewer):
+    session = sessions.open(uuid.uuid4(), PEAR_TREE, angler_id=None, seed=1)
+    session.attach(viewer.mailbox)
+    session.command({"type": "twin", "do": "on"})
+    session.command({"type": "auto", "side": "b", "control": "down_to", "on": True})
+    viewer.read(lambda v: v.of("refused"))
+    viewer.read(
+        lambda v: v.texts and v.texts.index(v.of("refused")[0]) < len(v.texts) - 1 - [m["type"] for m in v.texts][::-1].index("state")
+    )
+    assert "auto Down to is one for both pictures" in viewer.of("refused")[0]["message"]
+    assert viewer.of("state")[-1]["panes"][1]["auto"] == []
 
 
 def test_a_session_whose_process_dies_says_so_and_is_marked_interrupted(sessions, viewer, engine):

@@ -11,7 +11,7 @@ from mudlamp.services.roles import Listener
 
 
 class Audience:
-    """The listeners of one session; used from any thread."""
+    """The listeners of one session, or of the web process to it; used from any thread."""
 
     def __init__(self) -> None:
         self._listeners: list[Listener] = []
@@ -33,24 +33,37 @@ class Audience:
             if listener in self._listeners:
                 self._listeners.remove(listener)
 
+    @property
+    def dropped(self) -> int:
+        """How many frames the present listeners did not fetch."""
+        with self._lock:
+            return sum(listener.dropped for listener in self._listeners)
+
     def tell(self, kind: str, values: Mapping[str, Any]) -> None:
         """Tell all of them a text of a kind."""
-        message = frames.text(kind, values)
+        self.pass_text(frames.text(kind, values))
+
+    def pass_text(self, message: str) -> None:
+        """Pass a text on to all of them."""
         with self._lock:
             for listener in self._listeners:
                 listener.put_text(message)
 
-    def tell_latest(self, kind: str, message: str) -> None:
-        """Tell all of them a text of which only the newest counts."""
+    def pass_latest(self, kind: str, message: str) -> None:
+        """Pass a text on of which only the newest counts."""
         with self._lock:
             for listener in self._listeners:
                 listener.put_latest(kind, message)
 
-    def show(self, pictures: list[bytes], *, lag_s: float) -> None:
-        """Show the pictures of a ping, side by side, so long after [s]; what is due by now goes out."""
-        self._late.append((time.monotonic() + lag_s, pictures))
+    def pass_frame(self, data: bytes, side: int) -> None:
+        """Pass a frame of a side on."""
         with self._lock:
-            while self._late and self._late[0][0] <= time.monotonic():
-                for side, one in enumerate(self._late.popleft()[1]):
-                    for listener in self._listeners:
-                        listener.put_frame(one, side)
+            for listener in self._listeners:
+                listener.put_frame(data, side)
+
+    def show(self, pictures: list[bytes], *, lag_s: float) -> None:
+        """Show the pictures of a ping, side by side, so long after [s]; what is due by now goes out. One thread shows."""
+        self._late.append((time.monotonic() + lag_s, pictures))
+        while self._late and self._late[0][0] <= time.monotonic():
+            for side, one in enumerate(self._late.popleft()[1]):
+                self.pass_frame(one, side)

@@ -251,8 +251,8 @@ class LampSession:
         beside = self._minute.beside(self._at)
         share = self._at / max(len(self._minute) - 1, 1)
         self._at += 1
-        self._audience.tell_latest("tracks", beside)
-        self._audience.tell_latest("place", frames.text("place", {"share": round(share, 3), "seconds": round(self._minute.seconds, 1)}))
+        self._audience.pass_latest("tracks", beside)
+        self._audience.pass_latest("place", frames.text("place", {"share": round(share, 3), "seconds": round(self._minute.seconds, 1)}))
         self._send_pictures(ping)
 
     def _send_pictures(self, ping: Ping) -> None:
@@ -285,6 +285,8 @@ class LampSession:
                 self._do(message)
             except (MudLampError, KeyError, TypeError, ValueError) as error:
                 self._audience.tell("refused", {"message": _plain(error)})
+                # A control on the page that was moved for it goes back.
+                self._audience.tell("state", self._state())
         self._set_all(wanted, acknowledged)
 
     def _set_all(self, wanted: dict[int, dict[str, Any]], acknowledged: list[int]) -> None:
@@ -460,7 +462,7 @@ class LampSession:
         message = telling.tracks_text(ping, self.water, tracks, self._truth, self._erased)
         with self._keeping:
             self._minute.keep(ping, message)
-        self._audience.tell_latest("tracks", message)
+        self._audience.pass_latest("tracks", message)
         if ping.number % READINGS_EVERY == 0:
             self._estimate = telling.estimate_of(tracks)
             self._tell_readings()
@@ -505,7 +507,7 @@ class LampSession:
                 "ping_hz": round(1000.0 / max(sum(self.stages.mean_ms.values()), 1000.0 / self._ping_hz), 1),
             },
         )
-        self._audience.tell_latest("readings", message)
+        self._audience.pass_latest("readings", message)
 
     def _note_setup(self) -> None:
         self._record.setup({**self.water.values(), **receiver_values(self._panes[0].setup)}, session_s=self._time_s)

@@ -10,7 +10,7 @@ from typing import Any
 import structlog
 
 from mudlamp.core.errors import MudLampError, UnavailableError
-from mudlamp.services import frames
+from mudlamp.services.audience import Audience
 from mudlamp.services.frames import Mailbox
 from mudlamp.services.minute import Minute
 from mudlamp.services.pane import Shown
@@ -24,6 +24,8 @@ _CONTEXT.set_forkserver_preload(["mudlamp.services.session_process", "mudlamp.se
 START_S = 60.0
 ANSWER_S = 20.0
 STOP_S = 5.0
+# Answers every question there may be.
+LAST = 1 << 62
 
 
 class SessionHandle:
@@ -39,11 +41,11 @@ class SessionHandle:
         self.late = 0
         self._now = now
         self._log = structlog.get_logger().bind(session=str(order.session_id))
-        self._mailboxes: list[Mailbox] = []
-        self._lock = threading.Lock()
+        self._audience = Audience()
         self._sending = threading.Lock()
         self._asking = threading.Lock()
-        self._answers: queue.SimpleQueue[Any] = queue.SimpleQueue()
+        self._asked = 0
+        self._answers: queue.SimpleQueue[tuple[int, Any]] = queue.SimpleQueue()
         self._row: Mapping[str, Any] | None = None
         self._over = False
         self._told = (0, False)
@@ -81,29 +83,24 @@ class SessionHandle:
 
     def attach(self, mailbox: Mailbox) -> None:
         """Let a viewer look on."""
-        with self._lock:
-            self._mailboxes.append(mailbox)
+        self._audience.join(mailbox)
         self._send("attach")
 
     def detach(self, mailbox: Mailbox) -> None:
         """A viewer left; without any the session stands still."""
-        with self._lock:
-            if mailbox in self._mailboxes:
-                self._mailboxes.remove(mailbox)
-            alone = not self._mailboxes
-        if alone:
+        self._audience.leave(mailbox)
+        if not len(self._audience):
             self._send("detach")
 
     @property
     def viewers(self) -> int:
         """How many look on."""
-        return len(self._mailboxes)
+        return len(self._audience)
 
     @property
     def dropped(self) -> int:
         """How many frames the present viewers did not fetch."""
-        with self._lock:
-            return sum(mailbox.dropped for mailbox in self._mailboxes)
+        return self._audience.dropped
 
     def command(self, message: Mapping[str, Any]) -> None:
         """Pass a command on; it is carried out before the next ping."""
@@ -140,9 +137,13 @@ class SessionHandle:
         with self._asking:
             if self.ended:
                 raise UnavailableError("the session has ended")
-            self._send(what)
+            self._asked += 1
+            self._send(what, self._asked)
+            number, answer = 0, None
             try:
-                answer = self._answers.get(timeout=ANSWER_S)
+                # What comes too late for an earlier question is no answer to this one.
+                while number < self._asked:
+                    number, answer = self._answers.get(timeout=ANSWER_S)
             except queue.Empty:
                 raise UnavailableError("the session did not answer: try again") from None
             if isinstance(answer, UnavailableError):
@@ -153,12 +154,12 @@ class SessionHandle:
 
     def _listen(self) -> None:
         doing: dict[str, Callable[..., None]] = {
-            "text": self._pass_text,
-            "latest": self._pass_latest,
-            "frame": self._pass_frame,
+            "text": self._audience.pass_text,
+            "latest": self._audience.pass_latest,
+            "frame": self._audience.pass_frame,
             "row": self._take_row,
             "stages": self._take_stages,
-            "answer": self._answers.put,
+            "answer": lambda number, answer: self._answers.put((number, answer)),
             "over": self._note_over,
         }
         while True:
@@ -171,21 +172,6 @@ class SessionHandle:
                 self._told = told
                 self._send("writer", *told)
         self._close()
-
-    def _pass_text(self, message: str) -> None:
-        with self._lock:
-            for mailbox in self._mailboxes:
-                mailbox.put_text(message)
-
-    def _pass_latest(self, kind: str, message: str) -> None:
-        with self._lock:
-            for mailbox in self._mailboxes:
-                mailbox.put_latest(kind, message)
-
-    def _pass_frame(self, data: bytes, side: int) -> None:
-        with self._lock:
-            for mailbox in self._mailboxes:
-                mailbox.put_frame(data, side)
 
     def _take_row(self, kind: str, values: Mapping[str, Any]) -> None:
         if kind == "session":
@@ -201,11 +187,11 @@ class SessionHandle:
     def _close(self) -> None:
         """The line is down: orderly after its end, or because the process died, which the log and the viewers must know."""
         self.ended = True
-        self._answers.put(UnavailableError("the session has ended"))
+        self._answers.put((LAST, UnavailableError("the session has ended")))
         if not self._over:
             self._log.error("session's process died")
             if self._row is not None:
                 self.writer.session(**{**self._row, "state": "interrupted", "ended_at": self._now()})
-            self._pass_text(frames.text("ended", {"state": "interrupted"}))
+            self._audience.tell("ended", {"state": "interrupted"})
         self.writer.close()
         self._connection.close()

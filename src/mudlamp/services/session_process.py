@@ -162,8 +162,8 @@ def _doings(
         "attach": lambda: session.attach(relay),
         "detach": lambda: session.detach(relay),
         "command": session.command,
-        "minute": lambda: line.send("answer", session.last_minute()),
-        "picture": lambda: line.send("answer", session.picture()),
+        "minute": lambda number: line.send("answer", number, session.last_minute()),
+        "picture": lambda number: line.send("answer", number, session.picture()),
         "writer": note_writer,
         "stop": leaving.set,
     }
