@@ -119,7 +119,8 @@ class BoatPart(_Part):
 class TransducerPart(_Part):
     """Transducer: the demo profile, Ahead, 40 ft by default; without `down_to_m`, a fifth more than the bottom's depth (or Reach).
 
-    Without `ping_hz` it waits for its echoes; with it, it pings so often, whatever still comes back.
+    Without `ping_hz` it waits for its echoes; with it, it pings so often, whatever still comes back. `fan_deg`, `thickness_deg`,
+    `carrier_khz` and `facets` put the angler's own transducer in the profile's place.
     """
 
     profile: Literal["demo", "test"] = "demo"
@@ -131,6 +132,10 @@ class TransducerPart(_Part):
     tilt_deg: _ranged(0.0, 110.0, "deg") | None = None  # type: ignore[valid-type]
     ping_hz: _ranged(0.5, 250.0, "Hz") | None = None  # type: ignore[valid-type]
     steady: bool = False
+    fan_deg: _ranged(60.0, 150.0, "deg") | None = None  # type: ignore[valid-type]
+    thickness_deg: _ranged(8.0, 40.0, "deg") | None = None  # type: ignore[valid-type]
+    carrier_khz: _ranged(400.0, 1200.0, "kHz") | None = None  # type: ignore[valid-type]
+    facets: _ranged(1, 4, whole=True) | None = None  # type: ignore[valid-type]
 
 
 class PointPart(_Part):
@@ -389,6 +394,10 @@ class SceneFile(_Part):
             tilt_rad=None if part.tilt_deg is None else math.radians(part.tilt_deg),
             ping_hz=part.ping_hz,
             steady=part.steady,
+            fan_rad=None if part.fan_deg is None else math.radians(part.fan_deg),
+            thickness_rad=None if part.thickness_deg is None else math.radians(part.thickness_deg),
+            carrier_hz=None if part.carrier_khz is None else 1000.0 * part.carrier_khz,
+            facets=part.facets,
         )
 
 

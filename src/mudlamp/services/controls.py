@@ -12,7 +12,7 @@ from mudlamp.core.receiver.inks import INKS
 from mudlamp.core.receiver.setup import ReceiverSetup, Window
 from mudlamp.core.scene.model import Scene
 from mudlamp.core.sonar import transducer
-from mudlamp.core.sonar.transducer import PROFILES, Acquisition, usual_tilt_rad
+from mudlamp.core.sonar.transducer import Acquisition, usual_tilt_rad
 from mudlamp.core.units import FOOT_M, feet, meters
 
 
@@ -107,7 +107,7 @@ def apply_acquisition(acquisition: Acquisition, values: Mapping[str, Any], scene
         fan = Fan(values["fan"])
         changed["fan"] = fan
         if fan is not acquisition.fan:
-            changed.setdefault("tilt_rad", usual_tilt_rad(fan, PROFILES[scene.transducer.profile]))
+            changed.setdefault("tilt_rad", usual_tilt_rad(fan, scene.transducer.shape))
     return replace(acquisition, **changed)
 
 

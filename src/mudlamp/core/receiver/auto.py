@@ -9,7 +9,7 @@ import numpy as np
 from mudlamp.core.ping import Fan, Ping
 from mudlamp.core.receiver.bounces import beam_directions, bottom_under_m
 from mudlamp.core.receiver.chain import BLACK_DB, GAIN_DB_A_STEP, GAIN_REFERENCE, near_cut_profile_db, span_db, tvg_db
-from mudlamp.core.receiver.inks import INKS, lightness
+from mudlamp.core.receiver.inks import ink_lightness
 from mudlamp.core.receiver.setup import GAIN, ReceiverSetup
 from mudlamp.core.sonar.transducer import DOWN_TO_M
 
@@ -57,7 +57,7 @@ def auto_gain(pings: Sequence[Ping], setup: ReceiverSetup) -> Choice | None:
     if not levels:
         return None
     speckle = float(np.percentile(np.concatenate(levels), DARK_PCT))
-    table = lightness(INKS[setup.ink].table)
+    table = ink_lightness(setup.ink)
     faintest = int(np.argmax(np.abs(table - table[0]) >= SHOWN_LIGHTNESS)) / 255.0 * span_db(setup.punch)
     gain = GAIN_REFERENCE + (BLACK_DB + faintest - speckle) / GAIN_DB_A_STEP
     return Choice(value=float(min(max(round(gain), GAIN[0]), GAIN[1])), measured_db=speckle)

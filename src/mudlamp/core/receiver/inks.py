@@ -1,6 +1,7 @@
 """Inks: perceptually even color maps of our own, and how bright they look."""
 
 from dataclasses import dataclass
+from functools import lru_cache
 
 import numpy as np
 
@@ -59,6 +60,12 @@ def lightness(table: ByteArray) -> FloatArray:
     """Return CIE L* (N,) of sRGB colors (N, 3). Source: CIE 15 (2004), IEC 61966-2-1."""
     y = _decoded(table) @ _RGB_TO_XYZ_Y
     return np.where(y > 216.0 / 24389.0, 116.0 * np.cbrt(y) - 16.0, y * 24389.0 / 27.0)
+
+
+@lru_cache(maxsize=8)
+def ink_lightness(name: str) -> FloatArray:
+    """Return CIE L* (256,) of an ink's table."""
+    return lightness(INKS[name].table)
 
 
 _SOOT = _blend([(0.0, 0.925, 0.0, 0.022), (0.45, 0.62, 0.045, -0.055), (0.75, 0.40, 0.06, -0.085), (1.0, 0.16, 0.01, -0.03)])

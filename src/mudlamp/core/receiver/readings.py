@@ -11,7 +11,7 @@ import numpy as np
 from mudlamp.core.arrays import BoolArray, ByteArray, Float32Array, FloatArray
 from mudlamp.core.ping import Fan, Ping, SonarSetup
 from mudlamp.core.receiver.chain import BLACK_DB, GAIN_DB_A_STEP, GAIN_REFERENCE, lag_s, near_cut_profile_db, span_db, tvg_db
-from mudlamp.core.receiver.inks import INKS, lightness
+from mudlamp.core.receiver.inks import ink_lightness
 from mudlamp.core.receiver.setup import ReceiverSetup, Window
 from mudlamp.core.scene.truth import TruthRow
 from mudlamp.core.sonar.pattern import taylor_pattern
@@ -25,6 +25,7 @@ SURROUND_M = 0.45
 SOLID_DB = -53.0
 SOLID_EVERY = 6
 PARTING_TS_DB = -33.0
+PARTING_GAPS_M = np.arange(0.05, 4.0, 0.02)
 BLOWN_OUT = 250
 APERTURE_M = 0.10
 
@@ -96,12 +97,11 @@ class ReadingsMeter:
             self._interval_s = (ping.time_s - self._last[1]) / (ping.number - self._last[0])
         self._last = (ping.number, ping.time_s)
         self._learn_solid(ping)
-        table = lightness(INKS[setup.ink].table)
+        table = ink_lightness(setup.ink)
         # The faintest brightness that stands out from the bare ground.
         visible = int(np.argmax(np.abs(table - table[0]) >= SHOWN_LIGHTNESS))
         inside = self._in_window(ping, window)
-        objects = _object_mask(ping.setup, truth or [])
-        self._note_clutter(picture, inside, objects, visible)
+        self._note_clutter(picture, inside, self._open_water(inside, ping, truth), visible)
         if truth is not None:
             self._knows_truth = True
             for row in truth:
@@ -122,14 +122,21 @@ class ReadingsMeter:
         power = np.exp((ping.echo_level_db + self._tvg.astype(np.float32)) * np.float32(math.log(10.0) / 10.0))
         self._mean_power = power if self._mean_power is None else self._mean_power + np.float32(0.1) * (power - self._mean_power)
 
-    def _note_clutter(self, picture: ByteArray, inside: BoolArray, objects: BoolArray, visible: int) -> None:
+    def open_cells(self, ping: Ping, window: Window, truth: Sequence[TruthRow] | None) -> tuple[BoolArray, BoolArray]:
+        """Return which cells (beam, range_bin) of the ping added last lie in the window, and which of those are open water."""
+        inside = self._in_window(ping, window)
+        return inside, self._open_water(inside, ping, truth)
+
+    def _open_water(self, inside: BoolArray, ping: Ping, truth: Sequence[TruthRow] | None) -> BoolArray:
         if self._mean_power is None:
-            return
+            return np.zeros_like(inside)
         if self._water is None or self._pings % SOLID_EVERY == 1:
             solid = _box_mean(self._mean_power) > 10.0 ** (SOLID_DB / 10.0)
             # Beyond the first long run of bottom in a beam there is no open water.
             self._water = ~solid & ~np.maximum.accumulate(_run_of(solid, 14), axis=1)
-        water = inside & self._water & ~objects
+        return inside & self._water & ~_object_mask(ping.setup, truth or [])
+
+    def _note_clutter(self, picture: ByteArray, inside: BoolArray, water: BoolArray, visible: int) -> None:
         lit = picture >= max(visible, 1)
         cells = int(np.count_nonzero(water))
         self._append(self._fill, 100.0 * np.count_nonzero(lit & water) / max(cells, 1))
@@ -226,14 +233,24 @@ def _object_mask(sonar: SonarSetup, truth: Sequence[TruthRow]) -> BoolArray:
     return mask
 
 
-def _mark_and_surround(row: TruthRow, sonar: SonarSetup, picture: ByteArray) -> tuple[float, float]:
-    """Return the brightness of an object's mark and the mean of its surround, 0 to 255 each."""
+Slices = tuple[slice, slice]
+
+
+def patches(row: TruthRow, sonar: SonarSetup) -> tuple[Slices, Slices, Slices]:
+    """Return where an object's mark and its surround lie in a (beam, range_bin) picture: the mark, all about it, what is left out of that."""
     beam, bin_ = _cell(row, sonar)
     bins = max(1, round((MARK_M + 0.25 * (row.length_m or 0.0)) / sonar.bin_m))
     wide = round(SURROUND_M / sonar.bin_m) + bins
-    far = picture[max(beam - SURROUND_BEAMS, 0) : beam + SURROUND_BEAMS + 1, max(bin_ - wide, 0) : bin_ + wide + 1]
-    near = picture[max(beam - MARK_BEAMS, 0) : beam + MARK_BEAMS + 1, max(bin_ - bins, 0) : bin_ + bins + 1]
-    skip = picture[max(beam - 2 * MARK_BEAMS - 1, 0) : beam + 2 * MARK_BEAMS + 2, max(bin_ - 2 * bins, 0) : bin_ + 2 * bins + 1]
+
+    def about(beams: int, cells: int) -> Slices:
+        return slice(max(beam - beams, 0), beam + beams + 1), slice(max(bin_ - cells, 0), bin_ + cells + 1)
+
+    return about(MARK_BEAMS, bins), about(SURROUND_BEAMS, wide), about(2 * MARK_BEAMS + 1, 2 * bins)
+
+
+def _mark_and_surround(row: TruthRow, sonar: SonarSetup, picture: ByteArray) -> tuple[float, float]:
+    """Return the brightness of an object's mark and the mean of its surround, 0 to 255 each."""
+    near, far, skip = (picture[where] for where in patches(row, sonar))
     rest = far.size - skip.size
     ground = (float(far.sum()) - float(skip.sum())) / rest if rest > 0 else 0.0
     return float(near.max()), ground
@@ -267,14 +284,21 @@ def parting_m(setup: ReceiverSetup, *, range_m: float, carrier_hz: float, speed_
     They part when the dip between them is SHOWN_LIGHTNESS darker than the weaker: a blown-out pair runs together.
     Source: sum of two one-way receive patterns; visibility by CIE L*.
     """
-    table = lightness(INKS[setup.ink].table)
+    table = ink_lightness(setup.ink)
     span = span_db(setup.punch)
     lift = GAIN_DB_A_STEP * (setup.gain - GAIN_REFERENCE) - float(near_cut_profile_db(np.array([range_m]), setup.near_cut_db)[0])
-    per_x = speed_m_s / carrier_hz / aperture_m * range_m
-    gaps = np.arange(0.05, 4.0, 0.02)
-    # Power on a fish, and halfway between the two.
-    pair = [taylor_pattern(at * gaps / per_x) ** 2 + taylor_pattern((at - 1.0) * gaps / per_x) ** 2 for at in (0.0, 0.5)]
-    level = PARTING_TS_DB + 10.0 * np.log10(np.maximum(pair, 1e-9)) + lift
+    level = pair_db(speed_m_s / carrier_hz / aperture_m * range_m) + lift
     peak, dip = table[np.rint(255.0 * np.clip((level - BLACK_DB) / span, 0.0, 1.0)).astype(np.int64)]
     parts = np.abs(peak - dip) >= SHOWN_LIGHTNESS
-    return float(gaps[np.argmax(parts)]) if parts.any() else 4.0
+    return float(PARTING_GAPS_M[np.argmax(parts)]) if parts.any() else 4.0
+
+
+@lru_cache(maxsize=16)
+def pair_db(per_x_m: float) -> FloatArray:
+    """Return the level of two equal fish side by side (2, gap) [dB re 1 m^2], on one of them and halfway, over PARTING_GAPS_M.
+
+    `per_x_m` is the distance [m] across the beams that a unit of the pattern's x spans there: wavelength / aperture times range.
+    """
+    gaps = PARTING_GAPS_M / per_x_m
+    pair = [taylor_pattern(at * gaps) ** 2 + taylor_pattern((at - 1.0) * gaps) ** 2 for at in (0.0, 0.5)]
+    return np.asarray(PARTING_TS_DB + 10.0 * np.log10(np.maximum(pair, 1e-9)), dtype=np.float64)

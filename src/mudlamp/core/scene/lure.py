@@ -70,6 +70,13 @@ class Lure:
         self.reeling = False
         self.lift_wanted_m = 0.0
 
+    def hang(self, place_m: FloatArray, tip_m: FloatArray) -> None:
+        """Put the lure at a place (3,) [m] on a tight line, as if it had been lowered there."""
+        self.position_m = np.asarray(place_m, dtype=np.float64).copy()
+        self.line_m = length(self.position_m - tip_m)
+        self.state = LureState.TIGHT
+        self.reeling = False
+
     def open_bail(self) -> None:
         """Let a lure in the water sink freely."""
         if self.state is LureState.TIGHT:

@@ -8,6 +8,7 @@ from mudlamp.core.ping import Fan
 from mudlamp.core.scene.bottom import Feature, Ground, Patch
 from mudlamp.core.scene.species import Species
 from mudlamp.core.sonar.interference import OtherSonar
+from mudlamp.core.sonar.transducer import PROFILES, Profile
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -58,7 +59,8 @@ class Boat:
 class Transducer:
     """The transducer's profile and its first acquisition; `tilt_rad` None is the usual tilt of the fan.
 
-    `ping_hz` None: the sounder waits for its echoes; else it pings so often, whatever still comes back.
+    `fan_rad`, `thickness_rad`, `carrier_hz` and `facets` put the angler's own transducer in the profile's place, where given. `ping_hz`
+    None: the sounder waits for its echoes; else it pings so often, whatever still comes back.
     """
 
     profile: str
@@ -70,6 +72,17 @@ class Transducer:
     tilt_rad: float | None
     ping_hz: float | None = None
     steady: bool = False
+    fan_rad: float | None = None
+    thickness_rad: float | None = None
+    carrier_hz: float | None = None
+    facets: int | None = None
+
+    @property
+    def shape(self) -> Profile:
+        """The transducer as it is: the profile, with the angler's own measures where given."""
+        return PROFILES[self.profile].like(
+            fan_rad=self.fan_rad, thickness_rad=self.thickness_rad, carrier_hz=self.carrier_hz, facets=self.facets
+        )
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

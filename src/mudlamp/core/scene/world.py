@@ -23,7 +23,7 @@ from mudlamp.core.scene.model import Scene
 from mudlamp.core.scene.shadow import Shade, Shades
 from mudlamp.core.scene.species import bodies_of, bodies_scatterers
 from mudlamp.core.sonar.scatterers import NOBODY, Scatterers
-from mudlamp.core.sonar.transducer import PROFILES, Acquisition, usual_tilt_rad
+from mudlamp.core.sonar.transducer import Acquisition, usual_tilt_rad
 from mudlamp.core.vectors import length
 from mudlamp.core.water.sound import sound_speed_m_s
 
@@ -63,7 +63,7 @@ class Shot:
 def first_acquisition(scene: Scene) -> Acquisition:
     """Return the acquisition that a scene starts with: its transducer's, the sound speed right for its water."""
     plan = scene.transducer
-    tilt = usual_tilt_rad(plan.fan, PROFILES[plan.profile]) if plan.tilt_rad is None else plan.tilt_rad
+    tilt = usual_tilt_rad(plan.fan, plan.shape) if plan.tilt_rad is None else plan.tilt_rad
     return Acquisition(
         fan=plan.fan,
         reach_m=plan.reach_m,
@@ -99,7 +99,7 @@ class World:
         self.time_s = 0.0
         self.scripted = scripted
         self._longest_step_s = longest_step_s
-        self.profile = PROFILES[scene.transducer.profile]
+        self.profile = scene.transducer.shape
         self.bottom = self._make_bottom(seed)
         self.ground = None if self.bottom is None else GroundGrid(self.bottom)
         self.fish = self._make_fish(seed)
@@ -217,6 +217,11 @@ class World:
         self._end_shot()
         self.lure.throw(x_m=x_m, y_m=y_m, time_s=self.time_s)
         self.shots.append(Shot(number=len(self.shots) + 1, start_s=self.time_s, end_s=None, x_m=x_m, y_m=y_m))
+
+    def hang(self, x_m: float, y_m: float, z_m: float) -> None:
+        """Hang the lure at a place [m], as if it had been lowered there: for measurements, it is no shot."""
+        if self.lure is not None:
+            self.lure.hang(np.array([x_m, y_m, z_m]), self._tip())
 
     def open_bail(self) -> None:
         """Let the lure sink freely."""

@@ -1,7 +1,7 @@
 """The transducer: what it is (profile), how it is set (acquisition), where it looks (axes)."""
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -18,6 +18,10 @@ TILT_DEG = (0.0, 110.0)
 AIM_DEG = (-180.0, 180.0)
 SOUND_SPEED_M_S = (1380.0, 1560.0)
 FLAT_TILT_RAD = math.radians(80.0)
+FAN_RAD = (math.radians(60.0), math.radians(150.0))
+THICKNESS_RAD = (math.radians(8.0), math.radians(40.0))
+CARRIER_HZ = (4e5, 1.2e6)
+FACETS = (1, 2, 3, 4)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -52,6 +56,37 @@ class Profile:
         """Return the (beam,) centers of the beams from the fan's center line [rad]."""
         step = self.fan_rad / BEAMS
         return (np.arange(BEAMS, dtype=np.float64) + 0.5) * step - self.fan_rad / 2.0
+
+    def like(
+        self,
+        *,
+        fan_rad: float | None = None,
+        thickness_rad: float | None = None,
+        carrier_hz: float | None = None,
+        facets: int | None = None,
+    ) -> "Profile":
+        """Return this profile with other measures, where given; raise DomainError for one out of range.
+
+        Other facets differ as much among themselves as these do.
+        """
+        found = self
+        if fan_rad is not None:
+            found = replace(found, fan_rad=require_range("fan_rad", fan_rad, *FAN_RAD, "rad"))
+        if thickness_rad is not None:
+            found = replace(found, thickness_rad=require_range("thickness_rad", thickness_rad, *THICKNESS_RAD, "rad"))
+        if carrier_hz is not None:
+            found = replace(found, carrier_hz=require_range("carrier_hz", carrier_hz, *CARRIER_HZ, "Hz"))
+        if facets is not None and facets != self.facets:
+            require_choice("facets", facets, FACETS)
+            places = np.linspace(0.0, 1.0, facets) if facets > 1 else np.array([0.5])
+            known = np.linspace(0.0, 1.0, self.facets)
+            found = replace(
+                found,
+                facets=facets,
+                facet_gain_db=tuple(float(value) for value in np.interp(places, known, self.facet_gain_db)),
+                facet_bore_rad=tuple(float(value) for value in np.interp(places, known, self.facet_bore_rad)),
+            )
+        return found
 
     def facet_rad_nominal(self) -> FloatArray:
         """Return the (facet,) directions [rad] that the facets should look in, from the fan's center line."""

@@ -1,0 +1,306 @@
+"""Auto-tune: a search of the receiver's controls on one batch of recorded pings, for the set-up that a style likes best.
+
+The windows stay with the rules. What a search tries hundreds of times is worked out on a sample of the batch's cells, where the
+receiver's law is pointwise once Quieting's integration is done; what it finds is measured on the whole pictures by the real receiver.
+"""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+from scipy.optimize import OptimizeResult, differential_evolution
+
+from mudlamp.core.advice.styles import Figures, Objective, cleaning_steps, figures_of, score
+from mudlamp.core.arrays import BoolArray, Float32Array, FloatArray, IntArray
+from mudlamp.core.errors import DomainError
+from mudlamp.core.ping import Ping
+from mudlamp.core.receiver import _kernels
+from mudlamp.core.receiver.bounces import GONE_DB, BounceFilter
+from mudlamp.core.receiver.chain import (
+    BLACK_DB,
+    GAIN_DB_A_STEP,
+    GAIN_REFERENCE,
+    MOST_PINGS,
+    QUIETING_OVER_NOISE_DB,
+    lag_s,
+    near_cut_profile_db,
+    span_db,
+    tvg_db,
+)
+from mudlamp.core.receiver.inks import ink_lightness
+from mudlamp.core.receiver.readings import BLOWN_OUT, SHOWN_LIGHTNESS, Readings, ReadingsMeter, parting_m, patches
+from mudlamp.core.receiver.setup import GHOST_CUT_DB, NEAR_CUT_DB, QUIETING_PINGS, ReceiverSetup, Window
+from mudlamp.core.receiver.trial import Sample, readings_under
+from mudlamp.core.scene.truth import TruthRow
+
+GAIN_BOUNDS = (40.0, 92.0)
+PUNCH_BOUNDS = (40.0, 95.0)
+HIDE_BOUNDS = (0.0, 12.0)
+CELLS_A_PING = 1800
+RING_CELLS = 90
+# Quieting's noise estimate has settled: what is tuned is to last.
+SETTLED_S = 0.02
+POPULATION = 9
+GENERATIONS = 20
+FINALISTS = 3
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Batch:
+    """Pings recorded on one water, their truth where it was looked up, the window they are seen through, the time between them [s]."""
+
+    samples: tuple[Sample, ...]
+    window: Window
+    interval_s: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Tuned:
+    """What the search found: the set-up, its readings and score on the whole pictures, and those of the set-up it started from."""
+
+    setup: ReceiverSetup
+    readings: Readings
+    score: float
+    start_readings: Readings
+    start_score: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Cells:
+    """Cells of a batch: levels for every count of pings (count, cell), with what the receiver's law needs of each.
+
+    `noise_db` and `strongest_db` are (count, cell), `bounced` (step of Ghost cut, cell), the others (cell,).
+    """
+
+    level_db: Float32Array
+    noise_db: Float32Array
+    strongest_db: Float32Array
+    bounced: BoolArray
+    tvg_db: Float32Array
+    range_m: FloatArray
+
+
+def _joined(parts: Sequence[_Cells]) -> _Cells:
+    return _Cells(**{name: np.concatenate([getattr(part, name) for part in parts], axis=-1) for name in _Cells.__slots__})
+
+
+class _Developed:
+    """One ping with those before it, integrated for every count of pings."""
+
+    def __init__(self, ping: Ping, ring: Float32Array) -> None:
+        shape = ring.shape[1:]
+        self._sonar = ping.setup
+        self._levels = np.empty((len(QUIETING_PINGS), *shape), np.float32)
+        self._noise = np.empty((len(QUIETING_PINGS), shape[1]))
+        self._strongest = np.empty((len(QUIETING_PINGS), shape[1]), np.float32)
+        scratch = np.zeros(shape[0])
+        for i, count in enumerate(QUIETING_PINGS):
+            _kernels.integrate(ring, len(ring) - 1, count, self._levels[i])
+            _kernels.range_medians(self._levels[i], 6, scratch, self._noise[i])
+            _kernels.range_maxima(self._levels[i], self._strongest[i])
+        self._tvg = tvg_db(ping.setup.range_m, ping.setup.absorption_db_m)
+        self._bounced = _bounced(self._levels[0], ping, self._tvg)
+
+    def cells(self, flat: IntArray) -> _Cells:
+        """Return the cells of these flat numbers of a (beam, range_bin) picture."""
+        bins = flat % self._levels.shape[2]
+        return _Cells(
+            level_db=self._levels.reshape(len(self._levels), -1)[:, flat],
+            noise_db=self._noise[:, bins].astype(np.float32),
+            strongest_db=self._strongest[:, bins],
+            bounced=self._bounced.reshape(len(self._bounced), -1)[:, flat],
+            tvg_db=self._tvg[bins].astype(np.float32),
+            range_m=self._sonar.range_m[bins],
+        )
+
+
+class CellSample:
+    """A sample of a batch's cells: some of all that lie in the window, and each object's mark and surround."""
+
+    def __init__(self, batch: Batch, *, seed: int) -> None:
+        self._rng = np.random.default_rng(seed)
+        self._interval_s = batch.interval_s
+        chosen = [at for at, (_, truth) in enumerate(batch.samples) if truth is not None and at >= MOST_PINGS - 1]
+        if not chosen:
+            raise DomainError(
+                f"the batch has {len(batch.samples)} pings: it must have {MOST_PINGS} or more, with truth beside the later ones"
+            )
+        sampled: list[_Cells] = []
+        marks: list[_Cells] = []
+        water: list[BoolArray] = []
+        who: list[str] = []
+        meter, blank = ReadingsMeter(), np.zeros(batch.samples[0][0].echo_level_db.shape, np.uint8)
+        for at, (ping, truth) in enumerate(batch.samples):
+            meter.add(ping, blank, ReceiverSetup(), batch.window, truth)
+            if at not in chosen or truth is None:
+                continue
+            ring = np.stack([each.echo_level_db for each, _ in batch.samples[at - MOST_PINGS + 1 : at + 1]])
+            developed = _Developed(ping, ring)
+            inside, open_water = meter.open_cells(ping, batch.window, truth)
+            flat = np.flatnonzero(inside)
+            picked = self._rng.choice(flat, min(CELLS_A_PING, len(flat)), replace=False)
+            sampled.append(developed.cells(picked))
+            water.append(open_water.ravel()[picked])
+            for row in truth:
+                if row.kind in ("fish", "lure") and row.seen:
+                    who.append(row.id)
+                    marks += [developed.cells(part) for part in self._mark_and_ring(row, ping)]
+        self._cells = _joined([*sampled, *marks])
+        self._water = np.concatenate(water)
+        self._names = sorted(set(who))
+        self._who = np.array([self._names.index(name) for name in who], dtype=np.int64)
+        sizes = [len(part.range_m) for part in marks]
+        # Where each mark and each surround begins; they stand behind the sample, so that the last runs to the end.
+        self._edges = len(self._water) + np.concatenate(([0], np.cumsum(sizes)[:-1])).astype(np.int64) if sizes else np.zeros(0, np.int64)
+        self._ring_sizes = np.array(sizes[1::2])
+        self._lifted = self._cells.tvg_db - np.float32(GAIN_DB_A_STEP * GAIN_REFERENCE + BLACK_DB)
+        self._near = {step: near_cut_profile_db(self._cells.range_m, step).astype(np.float32) for step in NEAR_CUT_DB}
+        sonar = batch.samples[-1][0].setup
+        self._middle_m, self._carrier_hz, self._speed_m_s = float(sonar.range_m[-1]) * 0.6, sonar.carrier_hz, sonar.sound_speed_m_s
+
+    def _mark_and_ring(self, row: TruthRow, ping: Ping) -> tuple[IntArray, IntArray]:
+        """Return the flat numbers of an object's mark and of a sample of its surround."""
+        shape = ping.echo_level_db.shape
+        numbers = np.arange(shape[0] * shape[1]).reshape(shape)
+        near, far, skip = patches(row, ping.setup)
+        mark = numbers[near].ravel()
+        ring = np.setdiff1d(numbers[far].ravel(), numbers[skip].ravel())
+        return mark, self._rng.choice(ring, min(RING_CELLS, len(ring)), replace=False) if len(ring) else mark
+
+    def brightness(self, setup: ReceiverSetup) -> Float32Array:
+        """Return the brightness of the cells (cell,), 0 to 255, under a set-up: the receiver's law, cell by cell."""
+        cells, at, span = self._cells, QUIETING_PINGS.index(setup.quieting_pings), span_db(setup.punch)
+        level = cells.level_db[at]
+        share = (level + self._lifted - self._near[setup.near_cut_db] + np.float32(GAIN_DB_A_STEP * setup.gain)) * np.float32(1.0 / span)
+        gone = share < setup.hide_below_db / span
+        if setup.quieting_pings > 1:
+            gone |= level < cells.noise_db[at] + np.float32(QUIETING_OVER_NOISE_DB[setup.quieting_pings])
+        if setup.ghost_cut_db > 0.0:
+            gone |= level < cells.strongest_db[at] - np.float32(setup.ghost_cut_db)
+            gone |= cells.bounced[GHOST_CUT_DB.index(setup.ghost_cut_db) - 1]
+        return np.where(gone, np.float32(0.0), np.clip(share, 0.0, 1.0) * np.float32(255.0)).astype(np.float32)
+
+    def figures(self, setup: ReceiverSetup) -> Figures:
+        """Return the readings of a set-up on the sample, as figures for a score."""
+        bright = self.brightness(setup)
+        inside = bright[: len(self._water)]
+        table = ink_lightness(setup.ink)
+        visible = max(int(np.argmax(np.abs(table - table[0]) >= SHOWN_LIGHTNESS)), 1)
+        lit = inside >= visible - 0.5
+        over, shown = self._objects(bright, setup, table)
+        fish = [name for name in self._names if name != "lure"]
+        return Figures(
+            lure_over_db=over.get("lure"),
+            lure_shown=None if "lure" not in over else float(shown["lure"]),
+            fish_over_db=min((over[name] for name in fish), default=None),
+            fish_shown=float(np.mean([shown[name] for name in fish])) if fish else None,
+            clutter=np.count_nonzero(lit & self._water) / max(int(np.count_nonzero(self._water)), 1),
+            blown=np.count_nonzero(inside >= BLOWN_OUT - 0.5) / max(int(np.count_nonzero(lit)), 1),
+            lag_s=lag_s(setup.quieting_pings, self._interval_s),
+            parting_m=parting_m(setup, range_m=self._middle_m, carrier_hz=self._carrier_hz, speed_m_s=self._speed_m_s),
+            steps=cleaning_steps(setup.near_cut_db, setup.quieting_pings, setup.ghost_cut_db, setup.hide_below_db),
+        )
+
+    def _objects(self, bright: Float32Array, setup: ReceiverSetup, table: FloatArray) -> tuple[dict[str, float], dict[str, bool]]:
+        """Return each object's mean level over its surround [dB], and whether it is shown most of the time."""
+        if not self._names:
+            return {}, {}
+        mark = np.maximum.reduceat(bright, self._edges)[::2]
+        ground = np.add.reduceat(bright, self._edges)[1::2] / self._ring_sizes
+        over = (mark - ground) / 255.0 * span_db(setup.punch)
+        shown = np.abs(table[mark.astype(np.int64)] - table[ground.astype(np.int64)]) >= SHOWN_LIGHTNESS
+        count = np.bincount(self._who)
+        share = np.bincount(self._who, shown.astype(np.float64)) / count
+        mean = np.bincount(self._who, over) / count
+        return dict(zip(self._names, mean.tolist(), strict=True)), dict(zip(self._names, (share >= 0.5).tolist(), strict=True))
+
+
+def _bounced(level: Float32Array, ping: Ping, tvg: FloatArray) -> BoolArray:
+    """Return which cells (step, beam, range_bin) each step of Ghost cut takes for bounces."""
+    found = np.zeros((len(GHOST_CUT_DB) - 1, *level.shape), bool)
+    for i, step in enumerate(GHOST_CUT_DB[1:]):
+        copy = level.copy()
+        BounceFilter().cut(copy, ping, tvg, ghost_cut_db=step)
+        found[i] = (copy == GONE_DB) & (level != GONE_DB)
+    return found
+
+
+def _setup_of(genes: FloatArray, ink: str) -> ReceiverSetup:
+    return ReceiverSetup(
+        gain=float(np.round(genes[0])),
+        near_cut_db=NEAR_CUT_DB[int(genes[1])],
+        quieting_pings=QUIETING_PINGS[int(genes[2])],
+        ghost_cut_db=GHOST_CUT_DB[int(genes[3])],
+        punch=float(5.0 * np.round(genes[4] / 5.0)),
+        hide_below_db=float(np.round(genes[5])) if genes[5] >= 1.0 else 0.0,
+        ink=ink,
+    )
+
+
+def _genes_of(setup: ReceiverSetup) -> FloatArray:
+    return np.array(
+        [
+            min(max(setup.gain, GAIN_BOUNDS[0]), GAIN_BOUNDS[1]),
+            NEAR_CUT_DB.index(setup.near_cut_db),
+            QUIETING_PINGS.index(setup.quieting_pings),
+            GHOST_CUT_DB.index(setup.ghost_cut_db),
+            min(max(setup.punch, PUNCH_BOUNDS[0]), PUNCH_BOUNDS[1]),
+            min(setup.hide_below_db, HIDE_BOUNDS[1]),
+        ]
+    )
+
+
+def measured(setup: ReceiverSetup, batch: Batch, objective: Objective) -> tuple[Readings, float]:
+    """Return the readings and the score of a set-up on whole pictures of a batch, by the real receiver, its noise estimate settled."""
+    readings = readings_under(setup, batch.samples, batch.window, settling_s=SETTLED_S)
+    return readings, float(score(objective, figures_of(readings, setup)))
+
+
+def autotune(
+    batch: Batch, objective: Objective, start: ReceiverSetup, *, seed: int = 0, progress: Callable[[float], None] = lambda share: None
+) -> Tuned:
+    """Return the set-up that an objective likes best on a batch; the start where nothing better is found.
+
+    `progress` is called with how far the search is (0 to 1) and may raise to stop it. Equal batches and seeds give equal answers.
+    Source: differential evolution (Storn and Price 1997), by SciPy.
+    """
+    sample = CellSample(batch, seed=seed)
+    tried: dict[ReceiverSetup, float] = {}
+
+    def cost(genes: FloatArray) -> float:
+        setup = _setup_of(genes, start.ink)
+        if setup not in tried:
+            tried[setup] = -float(score(objective, sample.figures(setup)))
+        return tried[setup]
+
+    done = 0
+
+    def note(intermediate_result: OptimizeResult) -> None:
+        nonlocal done
+        done += 1
+        progress(min(0.1 + 0.7 * done / GENERATIONS, 0.8))
+
+    progress(0.1)
+    steps = [(0.0, float(len(steps) - 1)) for steps in (NEAR_CUT_DB, QUIETING_PINGS, GHOST_CUT_DB)]
+    differential_evolution(
+        cost,
+        [GAIN_BOUNDS, *steps, PUNCH_BOUNDS, HIDE_BOUNDS],
+        integrality=[True, True, True, True, False, False],
+        x0=_genes_of(start),
+        popsize=POPULATION,
+        maxiter=GENERATIONS,
+        tol=0.0,
+        polish=False,
+        rng=np.random.default_rng(seed),
+        callback=note,
+    )
+    progress(0.8)
+    start_readings, start_score = measured(start, batch, objective)
+    best, best_readings, best_score = start, start_readings, start_score
+    # The sample is not the whole picture: of the best few on it, the one that measures best is taken.
+    for setup in sorted(tried, key=tried.__getitem__)[:FINALISTS]:
+        readings, points = measured(setup, batch, objective)
+        if points > best_score + 1e-9:
+            best, best_readings, best_score = setup, readings, points
+        progress(0.9)
+    return Tuned(setup=replace(best), readings=best_readings, score=best_score, start_readings=start_readings, start_score=start_score)

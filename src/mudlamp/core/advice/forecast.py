@@ -1,0 +1,320 @@
+"""The forecast: what a set-up will show in this water, worked out from mean levels without a ping. It answers in milliseconds.
+
+What the simulator measures on pings, this estimates from the same equations: speckle is exponential in power about the mean
+reverberation, fish and lure swing a few decibels about their target strength, the bottom is Lambert's. Where it differs from a
+measurement, the measurement is right.
+"""
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from scipy.special import k1
+
+from mudlamp.core.advice.answers import CoverKind, Situation
+from mudlamp.core.advice.styles import Figures, cleaning_steps
+from mudlamp.core.arrays import FloatArray
+from mudlamp.core.ping import Fan
+from mudlamp.core.receiver.chain import (
+    BLACK_DB,
+    GAIN_DB_A_STEP,
+    GAIN_REFERENCE,
+    QUIETING_OVER_NOISE_DB,
+    near_cut_profile_db,
+    span_db,
+    tvg_db,
+)
+from mudlamp.core.receiver.inks import ink_lightness
+from mudlamp.core.receiver.readings import PARTING_GAPS_M, SHOWN_LIGHTNESS, pair_db
+from mudlamp.core.receiver.setup import NEAR_CUT_DB, QUIETING_PINGS, ReceiverSetup, Window
+from mudlamp.core.scene.bottom import LAMBERT_DB, REFLECTION_DB, Ground
+from mudlamp.core.scene.species import Species, side_target_strength_db
+from mudlamp.core.sonar import reverberation
+from mudlamp.core.sonar.pattern import ELEMENT_FLOOR_DB, equivalent_across_rad
+from mudlamp.core.sonar.transducer import Profile, usual_tilt_rad
+from mudlamp.core.water.clarity import suspension
+from mudlamp.core.water.sound import absorption_db_per_m, sound_speed_m_s
+
+RANGES = 26
+LOOKS = 14
+NEAREST_M = 1.5
+# A median of an exponential lies so far under its mean [dB].
+MEDIAN_DB = 10.0 * math.log10(math.log(2.0))
+# Marks are the greatest of a few cells, fish and lure swing (3 dB, and end-on fish lose most): ours, by comparison with the simulator.
+MARK_DB = 1.5
+SWING_DB = 3.0
+END_ON_DB = 12.0
+QUANTILES = (0.1, 0.3, 0.5, 0.7, 0.9)
+# What stands in a picture besides open water, as a share of its cells; what of it is cover (ours).
+SOLID_SHARE = 0.10
+COVER_SHARE = {
+    CoverKind.OPEN: 0.0,
+    CoverKind.BRUSH: 0.25,
+    CoverKind.TIMBER: 0.3,
+    CoverKind.WEEDS: 0.35,
+    CoverKind.DOCK: 0.2,
+    CoverKind.ROCKS: 0.2,
+}
+COVER_DB = -40.0
+# Of the bottom's lit cells so many are in the middle of its echo; of its echo so much leaks into the other beams (both by comparison
+# with the simulator).
+CORE_SHARE = 0.3
+LEAK_DB = ELEMENT_FLOOR_DB - 6.0
+# Spokes of one other live sonar: the share of the cells they light, single pings at a time (ours).
+SPOKE_SHARE = 0.05
+# Bounces off hard shallow bottom: cells they fall on, and how far under the bottom's own reflection they come back (ours).
+GHOST_SHARE = 0.03
+GHOST_DB = -34.0
+GHOST_LEFT = {0.0: 1.0, 34.0: 0.5, 28.0: 0.3, 22.0: 0.2}
+# How much of a slow fish or lure is lost by taking the middle of so many pings [dB].
+SMEAR_DB = {1: 0.0, 2: 0.4, 3: 1.0, 5: 2.0}
+TYPICAL_FISH_M = {
+    Species.CRAPPIE: 0.28,
+    Species.BLUEGILL: 0.16,
+    Species.LARGEMOUTH: 0.40,
+    Species.CARP: 0.6,
+    Species.DRUM: 0.5,
+    Species.GAR: 0.8,
+    Species.CATFISH: 0.5,
+}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Gear:
+    """What of the rig the forecast needs: transducer profile, its depth [m], the lure's target strength [dB re 1 m^2] or None, pings a second."""
+
+    profile: Profile
+    depth_m: float = 0.4
+    lure_ts_db: float | None = -55.5
+    ping_hz: float = 20.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Candidates:
+    """Set-ups side by side, (N,) arrays in the core's units, all of one ink."""
+
+    gain: FloatArray
+    near_cut_db: FloatArray
+    quieting_pings: FloatArray
+    ghost_cut_db: FloatArray
+    punch: FloatArray
+    hide_below_db: FloatArray
+    ink: str
+
+
+def candidates(setups: list[ReceiverSetup]) -> Candidates:
+    """Return set-ups, all of one ink, as arrays."""
+    names = ("gain", "near_cut_db", "quieting_pings", "ghost_cut_db", "punch", "hide_below_db")
+    return Candidates(**{name: np.array([float(getattr(one, name)) for one in setups]) for name in names}, ink=setups[0].ink)
+
+
+def _over_threshold(share: FloatArray, pings: int) -> FloatArray:
+    """Return the chance that speckle whose mean is 1 exceeds a power threshold `share`, in the middle of so many independent pings.
+
+    Source: exponential power; two: geometric mean, 2 t K1(2 t); three and five: order statistics.
+    """
+    if pings == 2:
+        safe = 2.0 * np.clip(share, 1e-9, 300.0)
+        return np.asarray(safe * k1(safe), dtype=np.float64)
+    single = np.exp(-np.minimum(share, 700.0))
+    if pings == 3:
+        return np.asarray(3.0 * single**2 - 2.0 * single**3, dtype=np.float64)
+    if pings == 5:
+        return np.asarray(10.0 * single**3 - 15.0 * single**4 + 6.0 * single**5, dtype=np.float64)
+    return np.asarray(single, dtype=np.float64)
+
+
+class Forecast:
+    """Mean levels of this water through this window; asked for the figures of any set-up."""
+
+    def __init__(self, here: Situation, gear: Gear, window: Window) -> None:
+        self._here, self._gear, self._window = here, gear, window
+        profile = gear.profile
+        speed = float(sound_speed_m_s(temperature_degc=here.temperature_degc))
+        self._absorption_db_m = float(absorption_db_per_m(carrier_hz=profile.carrier_hz, temperature_degc=here.temperature_degc))
+        floating = suspension(secchi_m=here.secchi_m)
+        loss_db_m = self._absorption_db_m + floating.attenuation_db_m
+        farthest = max(window.reach_m, window.down_to_m - gear.depth_m)
+        self.range_m = np.linspace(NEAREST_M, farthest, RANGES)
+        self._tvg = tvg_db(self.range_m, self._absorption_db_m)
+        # Turbid water takes more than the built-in TVG gives back.
+        self._fade_db = 2.0 * floating.attenuation_db_m * self.range_m
+        self._pulse_m = max(speed * profile.pulse_s / 2.0, 2.0 * farthest / 700.0)
+        self._wavelength_m = speed / profile.carrier_hz
+        tilt = usual_tilt_rad(Fan.AHEAD, profile)
+        look = tilt - np.linspace(-0.46, 0.46, LOOKS) * profile.fan_rad
+        self._directions = np.column_stack((np.zeros(LOOKS), np.sin(look), np.cos(look)))
+        self.speckle_db = self._speckle(here, speed, loss_db_m, floating)
+        z = gear.depth_m + self.range_m[:, None] * self._directions[None, :, 2]
+        along = self.range_m[:, None] * self._directions[None, :, 1]
+        wet = (
+            (z > 0.0)
+            & (z < min(here.depth_m, window.down_to_m))
+            & (along >= -window.look_back_m)
+            & (self.range_m[:, None] <= window.reach_m)
+        )
+        # Cells are counted, not areas: every beam has as many cells near as far.
+        self._weight = wet / max(float(np.count_nonzero(wet)), 1.0)
+        self.bottom_db = self._bottom(here, loss_db_m)
+        self.interval_s = 1.0 / min(gear.ping_hz, speed / (2.0 * farthest))
+        self._place_targets()
+
+    def _speckle(self, here: Situation, speed: float, loss_db_m: float, floating: object) -> FloatArray:
+        """Return the mean level of all that is not a target, (range, look), after TVG [dB re 1 m^2]."""
+        gear, profile = self._gear, self._gear.profile
+        power = reverberation.mean_power(
+            profile=profile,
+            range_m=self.range_m,
+            directions=self._directions,
+            depth_m=gear.depth_m,
+            bottom_m=here.depth_m,
+            pulse_m=self._pulse_m,
+            wavelength_m=self._wavelength_m,
+            attenuation_db_m=loss_db_m,
+            suspension=suspension(secchi_m=here.secchi_m),
+            wind=None if here.ice else reverberation.wind_effects(here.wind_m_s),
+        ).astype(np.float64)
+        noise = reverberation.noise_power(profile=profile, temperature_degc=here.temperature_degc, speed_m_s=speed)
+        leak = 10.0 ** ((self._bottom(here, loss_db_m) - self._tvg + LEAK_DB) / 10.0)
+        return 10.0 * np.log10(power + noise + leak[:, None]) + self._tvg[:, None]
+
+    def _bottom(self, here: Situation, loss_db_m: float) -> FloatArray:
+        """Return the bottom's level by slant range (range,), after TVG [dB re 1 m^2]; nothing nearer than the bottom."""
+        height = max(here.depth_m - self._gear.depth_m, 0.3)
+        sine = np.clip(height / self.range_m, 0.0, 1.0)
+        cell = reverberation.pulse_cell_m(self._pulse_m)
+        cosine = np.sqrt(np.maximum(1.0 - sine**2, 0.02))
+        area = self.range_m * equivalent_across_rad(self._gear.profile.thickness_rad) * cell / cosine
+        level = LAMBERT_DB[here.ground] + 20.0 * np.log10(np.maximum(sine, 1e-3)) + 10.0 * np.log10(area)
+        level = level - 2.0 * (loss_db_m - self._absorption_db_m) * self.range_m
+        return np.where(self.range_m >= 0.95 * height, level, -200.0)
+
+    def _place_targets(self) -> None:
+        """Put fish and lure where they are fished: by technique some way ahead, at the depth of the fish."""
+        here = self._here
+        depth = max(here.fish_m - self._gear.depth_m, 0.3)
+        ahead = {"vertical": 0.15, "pitch": 0.55, "cast": 0.75, "scan": 0.7}[here.technique.value] * self._window.reach_m
+        self.target_range_m = min(max(math.hypot(ahead, depth), NEAREST_M), float(self.range_m[-1]))
+        self._at = int(np.argmin(np.abs(self.range_m - self.target_range_m)))
+        look = math.atan2(ahead, depth)
+        self._look = int(np.argmin(np.abs(np.arctan2(self._directions[:, 1], self._directions[:, 2]) - look)))
+        fish = side_target_strength_db(species=here.target, length_m=TYPICAL_FISH_M[here.target], carrier_hz=self._gear.profile.carrier_hz)
+        self.fish_db = fish - float(self._fade_db[self._at])
+        self.lure_db = None if self._gear.lure_ts_db is None else self._gear.lure_ts_db - float(self._fade_db[self._at])
+        self.clutter_db = float(10.0 * np.log10(10.0 ** (self.speckle_db[self._at, self._look] / 10.0)))
+        self._strongest_db = max(float(self.bottom_db[self._at]) + 4.0, self.fish_db)
+        # Every third gap: for a forecast it is fine enough.
+        self._gaps_m = PARTING_GAPS_M[::3]
+        self._pair_db = pair_db(self._wavelength_m / self._gear.profile.aperture_m * self.target_range_m)[:, ::3]
+
+    def figures(self, asked: Candidates) -> Figures:
+        """Return the estimated readings of (N,) candidates."""
+        lift = self._lift(asked)
+        span = np.array([span_db(float(punch)) for punch in asked.punch])
+        floor = self._floor(asked, span)
+        clutter = self._clutter(asked, lift, floor, span)
+        lure = None if self.lure_db is None else self._target(asked, lift, floor, span, self.lure_db)
+        fish = self._target(asked, lift, floor, span, self.fish_db)
+        faint = self._target(asked, lift, floor, span, self.fish_db - END_ON_DB)
+        return Figures(
+            lure_over_db=None if lure is None else lure[0],
+            lure_shown=None if lure is None else lure[1],
+            fish_over_db=faint[0],
+            fish_shown=0.6 * fish[1] + 0.4 * faint[1],
+            clutter=clutter,
+            blown=self._blown(lift, span, clutter),
+            lag_s=0.5 * (asked.quieting_pings - 1.0) * self.interval_s,
+            parting_m=self._parting(asked, lift, span),
+            steps=np.array(
+                [
+                    cleaning_steps(*one)
+                    for one in zip(asked.near_cut_db, asked.quieting_pings, asked.ghost_cut_db, asked.hide_below_db, strict=True)
+                ]
+            ),
+        )
+
+    def _lift(self, asked: Candidates) -> FloatArray:
+        """Return what is added to a level after TVG (N, range) [dB]."""
+        near = np.zeros((len(asked.gain), RANGES))
+        for step in NEAR_CUT_DB[1:]:
+            near[asked.near_cut_db == step] = near_cut_profile_db(self.range_m, step)
+        return GAIN_DB_A_STEP * (asked.gain[:, None] - GAIN_REFERENCE) - near
+
+    def _floor(self, asked: Candidates, span: FloatArray) -> FloatArray:
+        """Return over what level above black a cell shows (N,) [dB]."""
+        table = ink_lightness(asked.ink)
+        share = int(np.argmax(np.abs(table - table[0]) >= SHOWN_LIGHTNESS)) / 255.0
+        return np.maximum(share * span, asked.hide_below_db)
+
+    def _quiet(self, asked: Candidates) -> FloatArray:
+        """Return Quieting's threshold by range (N, range), after TVG [dB]: its estimate, a median over beams, and some decibels more."""
+        median = np.median(self.speckle_db, axis=1) + MEDIAN_DB
+        over = np.full(len(asked.gain), -300.0)
+        for count in QUIETING_PINGS[1:]:
+            over[asked.quieting_pings == count] = QUIETING_OVER_NOISE_DB[count]
+        return median[None, :] + over[:, None]
+
+    def _clutter(self, asked: Candidates, lift: FloatArray, floor: FloatArray, span: FloatArray) -> FloatArray:
+        visible = BLACK_DB + floor[:, None] - lift
+        threshold = np.maximum(visible, self._quiet(asked))
+        lit = np.zeros(len(asked.gain))
+        for count in np.unique(asked.quieting_pings):
+            mine = asked.quieting_pings == count
+            over = 10.0 ** ((threshold[mine][:, :, None] - self.speckle_db[None, :, :]) / 10.0)
+            lit[mine] = np.sum(_over_threshold(over, int(count)) * self._weight, axis=(1, 2))
+        spokes = SPOKE_SHARE * self._here.other_sonars * np.select([asked.quieting_pings >= 3, asked.quieting_pings == 2], [0.02, 0.5], 1.0)
+        return np.minimum(lit + spokes + self._ghosts(asked, visible), 1.0)
+
+    def _ghosts(self, asked: Candidates, visible: FloatArray) -> FloatArray:
+        here = self._here
+        if here.ground not in (Ground.GRAVEL, Ground.ROCK) or here.depth_m > 6.0:
+            return np.zeros(len(asked.gain))
+        level = GHOST_DB + REFLECTION_DB[here.ground]
+        shows = 1.0 / (1.0 + np.exp((visible[:, self._at] - level) / SWING_DB))
+        left = np.select([asked.ghost_cut_db == step for step in GHOST_LEFT], list(GHOST_LEFT.values()), 1.0)
+        return GHOST_SHARE * (6.0 / max(here.depth_m, 1.5)) * shows * left
+
+    def _target(
+        self, asked: Candidates, lift: FloatArray, floor: FloatArray, span: FloatArray, level_db: float
+    ) -> tuple[FloatArray, FloatArray]:
+        """Return a target's level over clutter [dB] and the chance that it is shown, (N,) each."""
+        smear = np.select([asked.quieting_pings == count for count in SMEAR_DB], list(SMEAR_DB.values()), 0.0)
+        level = level_db + MARK_DB - smear
+        at = lift[:, self._at]
+        cut = np.where(asked.ghost_cut_db > 0.0, self._strongest_db - asked.ghost_cut_db, -300.0)
+        stop = np.maximum(self._quiet(asked)[:, self._at], cut)
+        passed = 1.0 / (1.0 + np.exp(-(level - stop) / (0.6 * SWING_DB)))
+        mark = np.clip(level + at - BLACK_DB, 0.0, span)
+        # The ground about it: speckle by a few quantiles, as far as it shows.
+        offsets = 10.0 * np.log10(-np.log1p(-np.array(QUANTILES)))
+        around = self.clutter_db + offsets
+        shown = np.clip(around[None, :] + at[:, None] - BLACK_DB, 0.0, span[:, None])
+        shown = np.where((shown >= asked.hide_below_db[:, None]) & (around[None, :] >= stop[:, None]), shown, 0.0)
+        ground = shown.mean(axis=1)
+        over = np.where(mark >= asked.hide_below_db, mark, 0.0) * passed - ground
+        chance = passed / (1.0 + np.exp(-(over - floor) / (0.8 * SWING_DB)))
+        # A mark counts as shown when it is so most of the time.
+        return over, np.clip((chance - 0.3) / 0.6, 0.0, 1.0)
+
+    def _blown(self, lift: FloatArray, span: FloatArray, clutter: FloatArray) -> FloatArray:
+        """Return the share of lit cells at full brightness (N,): of bottom, cover and speckle."""
+        here = self._here
+        cover = COVER_SHARE[here.cover]
+        full = BLACK_DB + 0.98 * span[:, None] - lift
+        there = self.bottom_db > -100.0
+        chance = np.exp(-np.minimum(10.0 ** ((full - self.bottom_db[None, :]) / 10.0), 700.0))
+        bottom = chance[:, there].mean(axis=1) if there.any() else np.zeros(len(span))
+        branches = 1.0 / (1.0 + np.exp((full[:, self._at] - COVER_DB) / SWING_DB))
+        solid = SOLID_SHARE * ((1.0 - cover) * bottom + cover * branches)
+        lit = SOLID_SHARE + (1.0 - SOLID_SHARE) * clutter
+        return CORE_SHARE * solid / lit
+
+    def _parting(self, asked: Candidates, lift: FloatArray, span: FloatArray) -> FloatArray:
+        """Return the least gap at which two fish part (N,) [m], by `readings.parting_m`'s rule."""
+        table = ink_lightness(asked.ink)
+        light = []
+        for pair in self._pair_db:
+            level = pair[None, :] + lift[:, self._at][:, None]
+            light.append(table[np.rint(255.0 * np.clip((level - BLACK_DB) / span[:, None], 0.0, 1.0)).astype(np.int64)])
+        parts = np.abs(light[0] - light[1]) >= SHOWN_LIGHTNESS
+        return np.where(parts.any(axis=1), self._gaps_m[np.argmax(parts, axis=1)], 4.0)

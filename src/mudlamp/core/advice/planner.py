@@ -1,0 +1,268 @@
+"""The planner: a set-up card for this water. Windows by the trade's rules, receiver controls by a style's objective on the forecast."""
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from mudlamp.core.advice.answers import Goal, Situation, Sky, Technique
+from mudlamp.core.advice.forecast import Forecast, Gear, candidates
+from mudlamp.core.advice.styles import Objective, Style, objective_of, score
+from mudlamp.core.advice.windows import Band, Reason, down_to, look_back, reach
+from mudlamp.core.receiver.screen import Screen
+from mudlamp.core.receiver.setup import ReceiverSetup, Window
+from mudlamp.core.scene.bottom import Ground
+from mudlamp.core.scene.species import Species
+from mudlamp.core.units import INCH_M
+
+# The order of rail and card.
+CONTROLS = ("down_to_m", "reach_m", "gain", "near_cut_db", "quieting_pings", "ghost_cut_db", "punch", "hide_below_db", "ink")
+RECEIVER = CONTROLS[2:8]
+CLEAR_M, MURKY_M, MUDDY_M = 3.0, 0.8, 0.35
+SMALL_GLASS_M = 9.0 * INCH_M
+LOW_SUN_RAD = math.radians(10.0)
+# Clutter is worth a little more under a low sun: Gain starts so many steps lower (common practice: dawn lower, up as the sun climbs).
+LOW_SUN_STEPS = 2.0
+GAIN_SEARCH = (44.0, 88.0)
+# The trade's band is a prior: ten steps of Gain off its middle cost so many points, a hundred being all (ours).
+PRIOR_POINTS = 1.5
+ROUNDS = 3
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TradeBand:
+    """What the trade sets a control between here, and from which steps each style chooses."""
+
+    low: float
+    high: float
+    choices: Mapping[Style, tuple[float, ...]]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Row:
+    """A line of the card: control, start value, working band (None for an ink), why, and how each style would set it."""
+
+    control: str
+    start: float | str
+    low: float | None
+    high: float | None
+    reasons: tuple[Reason, ...]
+    styles: Mapping[Style, float | str]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Card:
+    """A set-up card: the situation it is for, the style it starts from, its rows in order, and the forecast's levels for the words."""
+
+    here: Situation
+    style: Style
+    rows: tuple[Row, ...]
+    setups: Mapping[Style, ReceiverSetup]
+    window: Window
+    lure_over_db: float | None
+    faintest_fish_db: float
+    speckle_gain: float
+    target_range_m: float
+
+    @property
+    def setup(self) -> ReceiverSetup:
+        """The receiver's start."""
+        return self.setups[self.style]
+
+    def row(self, control: str) -> Row:
+        """Return the row of a control."""
+        return next(row for row in self.rows if row.control == control)
+
+
+def gain_band(here: Situation) -> tuple[float, float]:
+    """Return the Gain that the trade works with here. Source: common practice, which contradicts itself on dirt."""
+    low, high = (62.0, 70.0) if here.secchi_m >= CLEAR_M else (62.0, 72.0)
+    if here.secchi_m < MURKY_M:
+        low, high = 64.0, 74.0
+    if here.secchi_m < MUDDY_M:
+        low, high = 66.0, 76.0
+    if here.goal is Goal.TROPHY or (here.target is Species.LARGEMOUTH and here.fish_to_m > 0.9 * here.depth_m):
+        low, high = 50.0, 68.0
+    return low, high
+
+
+def trade_bands(here: Situation) -> dict[str, TradeBand]:
+    """Return what the trade sets each stepped control and Punch between here, and what each style may choose from.
+
+    Source: common practice: the lightest step that does; two steps more beside another live sonar; one more in silt, one less in crystal
+    water; Near cut for vertical work and ice; Ghost cut over hard shallow bottom; Punch less over weed and rock.
+    """
+    hard_shallow = here.ground in (Ground.GRAVEL, Ground.ROCK) and here.depth_m < 6.0
+    close = here.ice or here.technique is Technique.VERTICAL
+    gentle = here.ground is Ground.ROCK or here.cover.value == "weeds"
+    quiet: dict[Style, tuple[float, ...]] = {Style.RAW: (1.0,), Style.BALANCED: (1.0, 2.0), Style.CLEAN: (3.0, 5.0)}
+    quiet_band = (1.0, 2.0)
+    if here.other_sonars:
+        quiet, quiet_band = {Style.RAW: (2.0, 3.0), Style.BALANCED: (3.0,), Style.CLEAN: (5.0,)}, (3.0, 5.0)
+    elif here.secchi_m < MURKY_M:
+        quiet, quiet_band = {Style.RAW: (1.0,), Style.BALANCED: (2.0,), Style.CLEAN: (3.0, 5.0)}, (2.0, 3.0)
+    elif here.secchi_m >= CLEAR_M:
+        quiet, quiet_band = {Style.RAW: (1.0,), Style.BALANCED: (1.0,), Style.CLEAN: (2.0, 3.0)}, (1.0, 2.0)
+    near: dict[Style, tuple[float, ...]] = {
+        Style.RAW: (0.0,),
+        Style.BALANCED: (0.0, 6.0) if close else (0.0,),
+        Style.CLEAN: (0.0, 6.0, 12.0),
+    }
+    ghost: dict[Style, tuple[float, ...]] = {
+        Style.RAW: (0.0,),
+        Style.BALANCED: (34.0, 28.0) if hard_shallow else (0.0,),
+        Style.CLEAN: (28.0, 22.0) if hard_shallow else (0.0, 34.0, 28.0),
+    }
+    punch = tuple(float(value) for value in (range(40, 66, 5) if gentle else range(50, 91, 5)))
+    hide: dict[Style, tuple[float, ...]] = {Style.RAW: (0.0,), Style.BALANCED: (0.0,), Style.CLEAN: (0.0, 3.0, 6.0)}
+    return {
+        "near_cut_db": TradeBand(low=0.0, high=6.0, choices=near),
+        "quieting_pings": TradeBand(low=quiet_band[0], high=quiet_band[1], choices=quiet),
+        "ghost_cut_db": TradeBand(low=28.0 if hard_shallow else 0.0, high=34.0, choices=ghost),
+        "punch": TradeBand(low=punch[0], high=punch[-1], choices=dict.fromkeys(Style, punch)),
+        "hide_below_db": TradeBand(low=0.0, high=0.0, choices=hide),
+    }
+
+
+def mid_band(here: Situation) -> ReceiverSetup:
+    """Return the trade's mid-band set-up here: the middle of each band, the lighter of two steps."""
+    bands, (low, high) = trade_bands(here), gain_band(here)
+    return ReceiverSetup(
+        gain=round(0.5 * (low + high)),
+        near_cut_db=0.0,
+        quieting_pings=int(bands["quieting_pings"].low),
+        ghost_cut_db=34.0 if bands["ghost_cut_db"].low > 0.0 else 0.0,
+        punch=round(0.5 * (bands["punch"].low + bands["punch"].high)),
+        ink=ink_for(here, None)[0],
+    )
+
+
+def ink_for(here: Situation, screen: Screen | None) -> tuple[str, tuple[Reason, ...]]:
+    """Return the ink: dark on paper in sun, light on dark after it, three strengths on a glass of nine inches or less. Common practice."""
+    dark = here.sky is Sky.DARK or here.sun_rad < 0.0
+    small = screen is not None and screen.diagonal_m <= SMALL_GLASS_M + 1e-6
+    name = ("terrace-dusk" if dark else "terrace") if small else ("chalk" if dark else "soot")
+    return name, (*((Reason.INK_SMALL,) if small else ()), Reason.INK_DARK if dark else Reason.INK_SUN)
+
+
+def window_of_bands(deep: Band, far: Band) -> Window:
+    """Return the window that the bands start with."""
+    return Window(down_to_m=deep.start, reach_m=far.start, look_back_m=look_back().start)
+
+
+def search(
+    objective: Objective, forecast: Forecast, start: ReceiverSetup, choices: Mapping[str, tuple[float, ...]], *, middle_gain: float
+) -> ReceiverSetup:
+    """Return the set-up that an objective likes best on a forecast, control by control, round after round; ties go to the earlier choice.
+
+    Where the figures hardly differ the trade decides: Gain is drawn to `middle_gain`.
+    """
+    best = start
+    for _ in range(ROUNDS):
+        before = best
+        for name in ("gain", *choices):
+            values = np.arange(GAIN_SEARCH[0], GAIN_SEARCH[1] + 1.0) if name == "gain" else np.array(choices[name])
+            if len(values) == 1:
+                continue
+            tried = [_with(best, name, float(value)) for value in values]
+            asked = candidates(tried)
+            points = score(objective, forecast.figures(asked)) - PRIOR_POINTS * ((asked.gain - middle_gain) / 10.0) ** 2
+            best = tried[int(np.argmax(np.round(points, 6)))]
+        if best == before:
+            break
+    return best
+
+
+def _with(setup: ReceiverSetup, name: str, value: float) -> ReceiverSetup:
+    changed: dict[str, float] = {name: int(value) if name == "quieting_pings" else value}
+    return replace(setup, **changed)  # type: ignore[arg-type]  # every control searched holds a number
+
+
+def plan(here: Situation, gear: Gear, *, style: Style = Style.BALANCED, screen: Screen | None = None) -> Card:
+    """Return the set-up card of a situation, in milliseconds and without a ping."""
+    deep, far = down_to(here), reach(here)
+    window = window_of_bands(deep, far)
+    forecast = Forecast(here, gear, window)
+    bands = trade_bands(here)
+    ink, ink_reasons = ink_for(here, screen)
+    setups = {}
+    for one in Style:
+        choices = {name: band.choices[one] for name, band in bands.items()}
+        start = ReceiverSetup(gain=65.0, ink=ink, **{name: _typed(name, values[0]) for name, values in choices.items()})  # type: ignore[arg-type]
+        found = search(objective_of(one, here.technique, here.goal), forecast, start, choices, middle_gain=0.5 * sum(gain_band(here)))
+        lower = LOW_SUN_STEPS if 0.0 <= here.sun_rad < LOW_SUN_RAD else 0.0
+        setups[one] = replace(found, gain=found.gain - lower)
+    chosen = setups[style]
+    figures = forecast.figures(candidates([chosen]))
+    speckle = float(speckle_gain(forecast, chosen))
+    rows = (
+        _window_row("down_to_m", deep),
+        _window_row("reach_m", far),
+        *(_receiver_row(name, here, bands, setups, style, speckle) for name in RECEIVER),
+        Row(control="ink", start=ink, low=None, high=None, reasons=ink_reasons, styles=dict.fromkeys(Style, ink)),
+    )
+    return Card(
+        here=here,
+        style=style,
+        rows=rows,
+        setups=setups,
+        window=window,
+        lure_over_db=None if figures.lure_over_db is None else float(np.asarray(figures.lure_over_db)[0]),
+        faintest_fish_db=float(np.asarray(figures.fish_over_db)[0]),
+        speckle_gain=speckle,
+        target_range_m=forecast.target_range_m,
+    )
+
+
+def _typed(name: str, value: float) -> float | int:
+    return int(value) if name == "quieting_pings" else value
+
+
+def speckle_gain(forecast: Forecast, setup: ReceiverSetup) -> float:
+    """Return the Gain at which a twentieth of open water is lit by speckle: where it first shows."""
+    gains = np.arange(0.0, 101.0)
+    tried = [replace(setup, gain=float(gain), quieting_pings=1, near_cut_db=0.0, hide_below_db=0.0) for gain in gains]
+    clutter = np.asarray(forecast.figures(candidates(tried)).clutter)
+    return float(gains[int(np.argmax(clutter >= 0.05))]) if (clutter >= 0.05).any() else 100.0
+
+
+def _window_row(name: str, band: Band) -> Row:
+    return Row(control=name, start=band.start, low=band.low, high=band.high, reasons=band.reasons, styles=dict.fromkeys(Style, band.start))
+
+
+def _receiver_row(
+    name: str, here: Situation, bands: Mapping[str, TradeBand], setups: Mapping[Style, ReceiverSetup], style: Style, speckle: float
+) -> Row:
+    low, high = gain_band(here) if name == "gain" else (bands[name].low, bands[name].high)
+    start = float(getattr(setups[style], name))
+    return Row(
+        control=name,
+        start=start,
+        low=low,
+        high=high,
+        reasons=_reasons(name, start, here, (low, high), speckle),
+        styles={one: float(getattr(setup, name)) for one, setup in setups.items()},
+    )
+
+
+def _reasons(name: str, start: float, here: Situation, band: tuple[float, float], speckle: float) -> tuple[Reason, ...]:
+    if name == "gain":
+        first = Reason.GAIN_SPECKLE if start >= speckle - 6.0 else Reason.GAIN_STRONG if here.secchi_m >= CLEAR_M else Reason.GAIN_JIG
+        low_sun = (Reason.GAIN_LOW_SUN,) if 0.0 <= here.sun_rad < LOW_SUN_RAD else ()
+        off = (Reason.GAIN_OFF_BAND,) if not band[0] <= start <= band[1] else ()
+        return (first, *low_sun, *off)
+    if name == "near_cut_db":
+        return (Reason.NEAR_STEP if start > 0.0 else Reason.NEAR_NONE,)
+    if name == "quieting_pings":
+        if here.other_sonars:
+            return (Reason.QUIET_SPOKES,)
+        if start > 1.0:
+            return (Reason.QUIET_SILT if here.secchi_m < MURKY_M else Reason.QUIET_STEP,)
+        return (Reason.QUIET_NONE,)
+    if name == "ghost_cut_db":
+        return (Reason.GHOST_HARD_SHALLOW if start > 0.0 else Reason.GHOST_NONE,)
+    if name == "punch":
+        gentle = here.ground is Ground.ROCK or here.cover.value == "weeds"
+        return (Reason.PUNCH_GENTLE if gentle else Reason.PUNCH_BRIGHT,)
+    return (Reason.HIDE_PARTNER if start > 0.0 else Reason.HIDE_OFF,)
