@@ -29,6 +29,7 @@ HELP = """usage: ./lamp COMMAND [options]
   sim        a recording of simulated water, and the truth beside it
   readings   what the receiver shows of a recording, in figures
   track      tracks and reactions from a recording alone
+  tune       the set-up card for this water
   water      sound speed, absorption, ping limit
 
 ./lamp COMMAND --help tells more of each."""

@@ -14,6 +14,7 @@ VERBS = {
     "sim": "mudlamp.cli.sim",
     "readings": "mudlamp.cli.readings",
     "track": "mudlamp.cli.track",
+    "tune": "mudlamp.cli.tune",
     "bench": "mudlamp.cli.bench",
     "screens": "mudlamp.cli.screens",
     "serve": "mudlamp.cli.serve",

@@ -2,7 +2,7 @@
 
 import json
 import math
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
@@ -36,7 +36,7 @@ class TiedOn:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class OwnTransducer:
+class OwnMeasures:
     """The angler's transducer: fan, thickness [rad], carrier [Hz], facets, depth [m]."""
 
     fan_rad: float
@@ -52,7 +52,7 @@ def fish_place(here: Situation, window: Window) -> tuple[float, float]:
 
 
 def scene_values(
-    here: Situation, window: Window, *, tied: TiedOn, own: OwnTransducer | None, title: str, faults: Mapping[str, Any] | None = None
+    here: Situation, window: Window, *, tied: TiedOn, own: OwnMeasures | None, title: str, faults: Mapping[str, Any] | None = None
 ) -> dict[str, Any]:
     """Return the scene that stands for a situation, as the keys of a scene file."""
     ahead, depth = fish_place(here, window)
@@ -148,7 +148,14 @@ def scene_of(values: Mapping[str, Any]) -> Scene:
     return parse_scene(scene_text(values))
 
 
-def record_batch(scene: Scene, *, hang_m: tuple[float, float] | None, seed: int, pings: int = BATCH_PINGS) -> Batch:
+def record_batch(
+    scene: Scene,
+    *,
+    hang_m: tuple[float, float] | None,
+    seed: int,
+    pings: int = BATCH_PINGS,
+    progress: Callable[[float], None] = lambda share: None,
+) -> Batch:
     """Return a batch of pings on a scene, with truth beside the later ones; the lure hangs so far ahead and so deep [m], if at all."""
     head = SimulatedHead(scene, seed=seed, scripted=False)
     head.world.advance(SETTLE_S)
@@ -160,6 +167,7 @@ def record_batch(scene: Scene, *, hang_m: tuple[float, float] | None, seed: int,
     for number in range(pings):
         ping = head.listen(SETTLE_S + (number + 1) / BATCH_HZ)
         samples.append((ping, head.rows() if number >= pings - LOOKED_UP else None))
+        progress((number + 1) / pings)
     acquisition = head.acquisition
     window = Window(down_to_m=acquisition.down_to_m, reach_m=acquisition.reach_m, look_back_m=acquisition.look_back_m)
     return Batch(samples=tuple(samples), window=window, interval_s=1.0 / BATCH_HZ)

@@ -36,7 +36,8 @@ class Suspension:
 _SECCHI_M = (0.1, 0.2, 0.5, 1.0, 2.0, 4.0, 8.0)
 _SCATTERING_DB = (-45.0, -48.0, -57.0, -64.0, -71.0, -76.0, -79.0)
 _CONCENTRATION_MG_L = (180.0, 90.0, 35.0, 14.0, 5.0, 2.0, 1.0)
-_CLASS_SECCHI_M = {Clarity.CLEAR: 4.0, Clarity.STAINED: 1.4, Clarity.MURKY: 0.6, Clarity.MUDDY: 0.2}
+# The Secchi depth [m] that stands for each word (common practice).
+TYPICAL_SECCHI_M = {Clarity.CLEAR: 4.0, Clarity.STAINED: 1.4, Clarity.MURKY: 0.6, Clarity.MUDDY: 0.2}
 
 
 def suspension(*, secchi_m: float) -> Suspension:
@@ -55,4 +56,4 @@ def suspension(*, secchi_m: float) -> Suspension:
 def clarity_of(*, secchi_m: float) -> Clarity:
     """Return the class whose typical Secchi depth is nearest, by ratio, to `secchi_m` [m]. Source: common practice."""
     depth = require_range("secchi_m", secchi_m, *SECCHI_M, "m")
-    return min(_CLASS_SECCHI_M, key=lambda name: abs(np.log(_CLASS_SECCHI_M[name] / depth)))
+    return min(TYPICAL_SECCHI_M, key=lambda name: abs(np.log(TYPICAL_SECCHI_M[name] / depth)))

@@ -1,0 +1,71 @@
+"""`./lamp tune`: the set-up card for this water."""
+
+import datetime as dt
+from dataclasses import replace
+
+from mudlamp.cli.answer import give
+from mudlamp.cli.arguments import Parser
+from mudlamp.core.advice.styles import Style
+from mudlamp.core.casting.heads import HEAD_KG
+from mudlamp.core.errors import DomainError, require_range
+from mudlamp.core.units import OUNCE_KG
+from mudlamp.services import asking, card_words
+from mudlamp.services.advising import Aboard, batch_of, card_json, card_of, costs_of, seed_of
+from mudlamp.services.forms import FieldKind
+
+# Flags that other scripts rely on by these names.
+FLAGS = {
+    "slope_deg": "slope",
+    "water_f": "temp_f",
+    "at": "at",
+}
+
+
+def run(words: list[str]) -> int:
+    """Answer with a card."""
+    parser = Parser(
+        prog="lamp tune", description="The set-up card for this water: start values, bands, reasons, styles and what each costs here."
+    )
+    for field in asking.FIELDS:
+        flag = "--" + FLAGS.get(field.name, field.name).replace("_", "-")
+        if field.kind is FieldKind.CHECK:
+            parser.add_argument(flag, dest=field.name, action="store_true", help=field.label)
+        elif field.name == "slope_deg":
+            parser.add_argument(
+                flag, dest=field.name, nargs="?", const="slope", help="the bottom slopes; its slope in degrees, where known, 0 to 60"
+            )
+        else:
+            allowed = ", ".join(option.value for option in field.options) or f"{field.low:g} to {field.high:g} {field.unit}".rstrip()
+            parser.add_argument(
+                flag, dest=field.name, help=f"{field.label}: {allowed}" if field.kind is not FieldKind.TEXT else field.label
+            )
+    parser.add_argument(
+        "--style", choices=[style.value for style in Style], default=Style.BALANCED.value, help="the style that the card starts from"
+    )
+    parser.add_argument("--head-oz", type=float, default=0.0625, help="the jig head, 0.008 to 2 oz (default 1/16)")
+    parser.add_argument("--json", action="store_true", help="answer in JSON")
+    options = vars(parser.parse_args(words))
+    given = {field.name: options[field.name] for field in asking.FIELDS}
+    if given["slope_deg"] == "slope":
+        given |= {"slope_deg": None, "shape": "slope"}
+    asked = asking.ask(given, now=dt.datetime.now(dt.UTC))
+    if asked.answers is None:
+        name, message = next(iter(asked.problems.items()))
+        raise DomainError(f"--{FLAGS.get(name, name).replace('_', '-')}: {message}")
+    aboard = Aboard()
+    head = require_range("head_oz", options["head_oz"], HEAD_KG[0] / OUNCE_KG + 0.001, 2.0, "oz")
+    aboard = replace(aboard, lure=replace(aboard.lure, head_kg=head * OUNCE_KG))
+    card = card_of(asked.answers, aboard, style=Style(options["style"]))
+    costs = costs_of(card, batch_of(card, aboard, seed=seed_of(asked.answers, aboard)))
+    lines = [card_words.headline(card), card_words.lure_line(card)]
+    for row in card.rows:
+        band = (
+            ""
+            if row.low is None or row.high is None
+            else f" ({card_words.shown(row.control, row.low)} to {card_words.shown(row.control, row.high)})"
+        )
+        lines.append(
+            f"{card_words.LABELS[row.control]}: {card_words.shown(row.control, row.start)}{band}. {card_words.why_line(row.reasons)}"
+        )
+    give(card_json(card, costs), as_json=options["json"], lines=[*lines, card_words.CAUTION])
+    return 0
