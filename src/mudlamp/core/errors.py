@@ -4,6 +4,7 @@ MudLampError
 ├── DomainError (ValueError)      a number or choice outside what a function accepts
 │   └── SceneError                a scene that cannot be built; names its JSON path
 ├── RecordingError (ValueError)   a file that is not a recording this program can replay
+├── ConflictError                 a thing that another hand changed in the meantime
 └── UnavailableError              something that exists but cannot be had now (a full house, a lost database)
 """
 
@@ -28,6 +29,10 @@ class SceneError(DomainError):
 
 class RecordingError(MudLampError, ValueError):
     """A file that is broken, foreign or too large to be replayed."""
+
+
+class ConflictError(MudLampError):
+    """A thing that was changed elsewhere since it was read."""
 
 
 class UnavailableError(MudLampError):

@@ -2,7 +2,7 @@
 
 import hashlib
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 from mudlamp.core.advice.answers import DOUBTED, Answers, situation, with_guess
@@ -31,8 +31,8 @@ SHORT_M, ABOVE_M = 1.2, 0.4
 class Aboard:
     """What is aboard: the rig, and what is tied on."""
 
-    rig: RigProfile = RigProfile()
-    lure: BoxedLure = BoxedLure()
+    rig: RigProfile = field(default_factory=RigProfile)
+    lure: BoxedLure = field(default_factory=BoxedLure)
     line: Line = Line.FLUOROCARBON
 
     @property

@@ -12,7 +12,7 @@ from sqlalchemy.orm import Session
 
 from mudlamp.core.errors import DomainError
 from mudlamp.store.database import work
-from mudlamp.store.models import AnglerRow, Base, ReactionRow, SessionRow, SetupChangeRow, ShotRow, TripRow
+from mudlamp.store.models import AnglerRow, Base, CardRow, ReactionRow, RigRow, SessionRow, SetupChangeRow, ShotRow, TripRow
 
 DEMO_SHOTS_KEPT = 50
 
@@ -271,7 +271,7 @@ def trip_keys(engine: Engine) -> set[uuid.UUID]:
 
 
 def empty(engine: Engine) -> None:
-    """Delete everything that was logged."""
+    """Delete everything that was logged, and all rigs and cards."""
     with work(engine) as session:
-        for model in (SessionRow, TripRow, AnglerRow):
+        for model in (SessionRow, TripRow, AnglerRow, CardRow, RigRow):
             session.execute(delete(model))

@@ -4,7 +4,21 @@ import datetime as dt
 import uuid
 from typing import Any
 
-from sqlalchemy import ARRAY, BigInteger, CheckConstraint, DateTime, Double, ForeignKey, Index, Integer, String, Text, UniqueConstraint
+from sqlalchemy import (
+    ARRAY,
+    BigInteger,
+    Boolean,
+    CheckConstraint,
+    DateTime,
+    Double,
+    ForeignKey,
+    Index,
+    Integer,
+    String,
+    Text,
+    UniqueConstraint,
+    text,
+)
 from sqlalchemy.dialects.postgresql import JSONB, UUID
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
@@ -154,3 +168,78 @@ class NamedSetupRow(Base):
     name: Mapped[str] = mapped_column(String(60))
     values: Mapped[dict[str, Any]] = mapped_column(JSONB)
     created_at: Mapped[dt.datetime] = mapped_column(Moment)
+
+
+class RigRow(Base):
+    """A rig of its owner (who fishes, or the browser while nobody said): its parts in SI. One of an owner's is active."""
+
+    __tablename__ = "rig"
+    __table_args__ = (
+        UniqueConstraint("owner", "name", name="one_rig_name_an_owner"),
+        Index("ix_rig_one_active", "owner", unique=True, postgresql_where=text("active")),
+    )
+    id: Mapped[uuid.UUID] = mapped_column(Key, primary_key=True)
+    owner: Mapped[uuid.UUID] = mapped_column(Key)
+    name: Mapped[str] = mapped_column(String(60))
+    active: Mapped[bool] = mapped_column(Boolean)
+    version: Mapped[int] = mapped_column(Integer)
+    values: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    created_at: Mapped[dt.datetime] = mapped_column(Moment)
+    changed_at: Mapped[dt.datetime] = mapped_column(Moment)
+
+
+class LureRow(Base):
+    """A lure of a rig's box."""
+
+    __tablename__ = "lure"
+    __table_args__ = (Index("ix_lure_rig", "rig_id", "created_at"),)
+    id: Mapped[uuid.UUID] = mapped_column(Key, primary_key=True)
+    rig_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("rig.id", ondelete="CASCADE"))
+    kind: Mapped[str] = mapped_column(String(20))
+    head_kg: Mapped[float] = mapped_column(Double)
+    material: Mapped[str] = mapped_column(String(20))
+    color: Mapped[str] = mapped_column(String(40))
+    finish: Mapped[str] = mapped_column(String(40))
+    trailer: Mapped[str] = mapped_column(String(60))
+    weight_kg: Mapped[float] = mapped_column(Double)
+    recipe: Mapped[str] = mapped_column(String(400))
+    created_at: Mapped[dt.datetime] = mapped_column(Moment)
+
+
+class RodRow(Base):
+    """A rod of a rig: its line, and the lure that is on it; `in_hand` marks the one fished with."""
+
+    __tablename__ = "rod"
+    __table_args__ = (Index("ix_rod_rig", "rig_id", "created_at"),)
+    id: Mapped[uuid.UUID] = mapped_column(Key, primary_key=True)
+    rig_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("rig.id", ondelete="CASCADE"))
+    name: Mapped[str] = mapped_column(String(60))
+    length_m: Mapped[float] = mapped_column(Double)
+    line: Mapped[str] = mapped_column(String(20))
+    line_n: Mapped[float | None] = mapped_column(Double)
+    lure_id: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("lure.id", ondelete="SET NULL"))
+    tied_at: Mapped[dt.datetime | None] = mapped_column(Moment)
+    in_hand: Mapped[bool] = mapped_column(Boolean)
+    created_at: Mapped[dt.datetime] = mapped_column(Moment)
+
+
+class CardRow(Base):
+    """A set-up card: the answers as they were typed, the values it starts from; measured costs and auto-tune's find when they are there.
+
+    With a name it is a baseline; cards of one name are its history. `parent_id` is the card that was set before a move.
+    """
+
+    __tablename__ = "card"
+    __table_args__ = (Index("ix_card_owner", "owner", "created_at"),)
+    id: Mapped[uuid.UUID] = mapped_column(Key, primary_key=True)
+    owner: Mapped[uuid.UUID] = mapped_column(Key)
+    rig_id: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("rig.id", ondelete="SET NULL"))
+    parent_id: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("card.id", ondelete="SET NULL"))
+    name: Mapped[str | None] = mapped_column(String(60))
+    style: Mapped[str] = mapped_column(String(10))
+    answers: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    values: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    costs: Mapped[dict[str, Any] | None] = mapped_column(JSONB)
+    tuned: Mapped[dict[str, Any] | None] = mapped_column(JSONB)
+    created_at: Mapped[dt.datetime] = mapped_column(Moment)
+    noticed_at: Mapped[dt.datetime | None] = mapped_column(Moment)

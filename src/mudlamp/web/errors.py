@@ -8,7 +8,7 @@ from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse, Response
 from starlette.exceptions import HTTPException
 
-from mudlamp.core.errors import DomainError, RecordingError, UnavailableError
+from mudlamp.core.errors import ConflictError, DomainError, RecordingError, UnavailableError
 from mudlamp.web.context import render
 from mudlamp.web.guard import TooLargeError
 
@@ -80,6 +80,10 @@ def add_error_answers(app: FastAPI) -> None:
     @app.exception_handler(DomainError)
     async def domain(request: Request, error: DomainError) -> Response:
         return _answer(request, 422, str(error))
+
+    @app.exception_handler(ConflictError)
+    async def conflict(request: Request, error: ConflictError) -> Response:
+        return _answer(request, 409, str(error))
 
     @app.exception_handler(RecordingError)
     async def recording(request: Request, error: RecordingError) -> Response:

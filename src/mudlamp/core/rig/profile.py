@@ -124,11 +124,11 @@ class GainMatch:
 class RigProfile:
     """A rig. `words` are the angler's own controls by our core name; nothing of them ships filled in."""
 
-    transducer: OwnTransducer = OwnTransducer()
-    mount: Mount = Mount()
-    screen: Screen = Screen()
-    power: Power = Power()
-    others: Others = Others()
+    transducer: OwnTransducer = field(default_factory=OwnTransducer)
+    mount: Mount = field(default_factory=Mount)
+    screen: Screen = field(default_factory=Screen)
+    power: Power = field(default_factory=Power)
+    others: Others = field(default_factory=Others)
     words: Mapping[str, OwnControl] = field(default_factory=dict)
     match: GainMatch | None = None
 

@@ -1,0 +1,237 @@
+"""Queries of rigs: the profiles, their lure boxes and rods. An owner is who fishes, or the browser while nobody said."""
+
+import datetime as dt
+import uuid
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from sqlalchemy import Engine, delete, func, select, update
+from sqlalchemy.exc import IntegrityError
+from sqlalchemy.orm import Session
+
+from mudlamp.core.errors import ConflictError, DomainError
+from mudlamp.store.database import work
+from mudlamp.store.models import CardRow, LureRow, RigRow, RodRow
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class KeptRig:
+    """A rig as it is kept: its parts as a plain mapping in SI, its version for changes made in the meantime."""
+
+    id: uuid.UUID
+    owner: uuid.UUID
+    name: str
+    active: bool
+    version: int
+    values: Mapping[str, Any]
+    created_at: dt.datetime
+    changed_at: dt.datetime
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class KeptLure:
+    """A lure of a box."""
+
+    id: uuid.UUID
+    rig_id: uuid.UUID
+    kind: str
+    head_kg: float
+    material: str
+    color: str
+    finish: str
+    trailer: str
+    weight_kg: float
+    recipe: str
+    created_at: dt.datetime
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class KeptRod:
+    """A rod, and the key of the lure on it."""
+
+    id: uuid.UUID
+    rig_id: uuid.UUID
+    name: str
+    length_m: float
+    line: str
+    line_n: float | None
+    lure_id: uuid.UUID | None
+    tied_at: dt.datetime | None
+    in_hand: bool
+    created_at: dt.datetime
+
+
+def _rig(row: RigRow) -> KeptRig:
+    return KeptRig(**{name: getattr(row, name) for name in KeptRig.__slots__})
+
+
+def _lure(row: LureRow) -> KeptLure:
+    return KeptLure(**{name: getattr(row, name) for name in KeptLure.__slots__})
+
+
+def _rod(row: RodRow) -> KeptRod:
+    return KeptRod(**{name: getattr(row, name) for name in KeptRod.__slots__})
+
+
+def rigs(engine: Engine, owner: uuid.UUID) -> list[KeptRig]:
+    """Return an owner's rigs by name."""
+    with work(engine) as session:
+        return [_rig(row) for row in session.scalars(select(RigRow).where(RigRow.owner == owner).order_by(RigRow.name))]
+
+
+def active_rig(engine: Engine, owner: uuid.UUID) -> KeptRig | None:
+    """Return the owner's active rig, or None."""
+    with work(engine) as session:
+        row = session.scalars(select(RigRow).where(RigRow.owner == owner, RigRow.active)).first()
+        return None if row is None else _rig(row)
+
+
+def rig(engine: Engine, owner: uuid.UUID, key: uuid.UUID) -> KeptRig | None:
+    """Return one of the owner's rigs, or None."""
+    with work(engine) as session:
+        row = _own(session, owner, key)
+        return None if row is None else _rig(row)
+
+
+def _own(session: Session, owner: uuid.UUID, key: uuid.UUID, *, lock: bool = False) -> RigRow | None:
+    query = select(RigRow).where(RigRow.id == key, RigRow.owner == owner)
+    return session.scalars(query.with_for_update() if lock else query).first()
+
+
+def add_rig(engine: Engine, owner: uuid.UUID, name: str, values: Mapping[str, Any], *, now: dt.datetime) -> KeptRig:
+    """Save a new rig and make it the active one; raise DomainError where the owner has one of that name."""
+    try:
+        with work(engine) as session:
+            session.execute(update(RigRow).where(RigRow.owner == owner).values(active=False))
+            row = RigRow(
+                id=uuid.uuid4(), owner=owner, name=name, active=True, version=1, values=dict(values), created_at=now, changed_at=now
+            )
+            session.add(row)
+            session.flush()
+            return _rig(row)
+    except IntegrityError:
+        raise DomainError(f"name is {name}: you have a rig of that name already, it must be another") from None
+
+
+def activate(engine: Engine, owner: uuid.UUID, key: uuid.UUID) -> KeptRig | None:
+    """Make one of the owner's rigs the active one; return it, or None where there is none of that key."""
+    with work(engine) as session:
+        row = _own(session, owner, key, lock=True)
+        if row is None:
+            return None
+        session.execute(update(RigRow).where(RigRow.owner == owner, RigRow.id != key).values(active=False))
+        row.active = True
+        session.flush()
+        return _rig(row)
+
+
+def change_rig(
+    engine: Engine, owner: uuid.UUID, key: uuid.UUID, values: Mapping[str, Any], *, version: int | None, now: dt.datetime
+) -> KeptRig | None:
+    """Save a rig's parts; None where there is none of that key. Raises ConflictError where another hand changed it since `version`."""
+    with work(engine) as session:
+        row = _own(session, owner, key, lock=True)
+        if row is None:
+            return None
+        if version is not None and row.version != version:
+            raise ConflictError("this rig was changed elsewhere in the meantime: load the page again and make the change once more")
+        row.values, row.version, row.changed_at = dict(values), row.version + 1, now
+        session.flush()
+        return _rig(row)
+
+
+def remove_rig(engine: Engine, owner: uuid.UUID, key: uuid.UUID) -> bool:
+    """Delete a rig with its box and rods; where it was active the newest of the others becomes so. Return whether there was one."""
+    with work(engine) as session:
+        row = _own(session, owner, key, lock=True)
+        if row is None:
+            return False
+        was_active = row.active
+        session.delete(row)
+        session.flush()
+        heir = session.scalars(select(RigRow).where(RigRow.owner == owner).order_by(RigRow.changed_at.desc()).limit(1)).first()
+        if was_active and heir is not None:
+            heir.active = True
+        return True
+
+
+def lures(engine: Engine, rig_id: uuid.UUID) -> list[KeptLure]:
+    """Return a rig's lure box, oldest first."""
+    with work(engine) as session:
+        return [
+            _lure(row) for row in session.scalars(select(LureRow).where(LureRow.rig_id == rig_id).order_by(LureRow.created_at, LureRow.id))
+        ]
+
+
+def add_lure(engine: Engine, rig_id: uuid.UUID, values: Mapping[str, Any], *, now: dt.datetime) -> KeptLure:
+    """Put a lure into a rig's box."""
+    with work(engine) as session:
+        row = LureRow(id=uuid.uuid4(), rig_id=rig_id, created_at=now, **values)
+        session.add(row)
+        session.flush()
+        return _lure(row)
+
+
+def remove_lure(engine: Engine, rig_id: uuid.UUID, key: uuid.UUID) -> bool:
+    """Take a lure out of a rig's box; a rod that had it has none then. Return whether there was one."""
+    with work(engine) as session:
+        return session.execute(delete(LureRow).where(LureRow.id == key, LureRow.rig_id == rig_id).returning(LureRow.id)).first() is not None
+
+
+def rods(engine: Engine, rig_id: uuid.UUID) -> list[KeptRod]:
+    """Return a rig's rods, oldest first."""
+    with work(engine) as session:
+        return [_rod(row) for row in session.scalars(select(RodRow).where(RodRow.rig_id == rig_id).order_by(RodRow.created_at, RodRow.id))]
+
+
+def add_rod(engine: Engine, rig_id: uuid.UUID, values: Mapping[str, Any], *, now: dt.datetime) -> KeptRod:
+    """Put a rod aboard; the first is in hand."""
+    with work(engine) as session:
+        first = session.scalar(select(func.count()).select_from(RodRow).where(RodRow.rig_id == rig_id)) == 0
+        row = RodRow(id=uuid.uuid4(), rig_id=rig_id, lure_id=None, tied_at=None, in_hand=first, created_at=now, **values)
+        session.add(row)
+        session.flush()
+        return _rod(row)
+
+
+def tie(engine: Engine, rig_id: uuid.UUID, rod_id: uuid.UUID, lure_id: uuid.UUID | None, *, now: dt.datetime) -> bool:
+    """Tie a lure of the box on a rod, or none, and take that rod in hand; return whether there are such a rod and lure."""
+    with work(engine) as session:
+        row = session.get(RodRow, rod_id)
+        if row is None or row.rig_id != rig_id:
+            return False
+        if lure_id is not None:
+            found = session.get(LureRow, lure_id)
+            if found is None or found.rig_id != rig_id:
+                return False
+        session.execute(update(RodRow).where(RodRow.rig_id == rig_id).values(in_hand=False))
+        row.lure_id, row.tied_at, row.in_hand = lure_id, None if lure_id is None else now, True
+        return True
+
+
+def remove_rod(engine: Engine, rig_id: uuid.UUID, key: uuid.UUID) -> bool:
+    """Take a rod off the boat; return whether there was one."""
+    with work(engine) as session:
+        return session.execute(delete(RodRow).where(RodRow.id == key, RodRow.rig_id == rig_id).returning(RodRow.id)).first() is not None
+
+
+def adopt(engine: Engine, device: uuid.UUID, angler: uuid.UUID) -> None:
+    """Give what a browser made before anybody said who fishes to the angler: rigs (renamed where the name is taken) and cards."""
+    with work(engine) as session:
+        taken = set(session.scalars(select(RigRow.name).where(RigRow.owner == angler)))
+        has_active = session.scalar(select(func.count()).select_from(RigRow).where(RigRow.owner == angler, RigRow.active)) or 0
+        for row in session.scalars(select(RigRow).where(RigRow.owner == device)):
+            row.active = row.active and not has_active
+            row.name = _free(row.name, taken)
+            taken.add(row.name)
+            row.owner = angler
+        session.execute(update(CardRow).where(CardRow.owner == device).values(owner=angler))
+
+
+def _free(name: str, taken: Sequence[str] | set[str]) -> str:
+    number, found = 2, name
+    while found in taken:
+        found = f"{name[:54]} ({number})"
+        number += 1
+    return found
