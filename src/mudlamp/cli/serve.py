@@ -7,7 +7,7 @@ from mudlamp.cli.arguments import Parser, ranged
 from mudlamp.services.demo import ensure_demo
 from mudlamp.services.logs import set_up_logs
 from mudlamp.services.settings import read_settings
-from mudlamp.services.warm import warm_up
+from mudlamp.services.warm import warm_planner, warm_up
 from mudlamp.store import log as store
 from mudlamp.store.database import connect, ensure_database, migrate
 
@@ -28,10 +28,15 @@ def run(words: list[str]) -> int:
         store.empty(engine)
     store.mark_interrupted(engine, now=dt.datetime.now(dt.UTC))
     # Neither may keep the first page waiting: kernels compile and the demo is made while the door is open already.
-    threading.Thread(target=warm_up, name="warm-up", daemon=True).start()
+    threading.Thread(target=_warm, name="warm-up", daemon=True).start()
     threading.Thread(target=ensure_demo, args=(engine,), name="demo", daemon=True).start()
     _serve(engine, settings, host=options.host, port=options.port)
     return 0
+
+
+def _warm() -> None:
+    warm_up()
+    warm_planner()
 
 
 def _serve(engine: object, settings: object, *, host: str, port: int) -> None:

@@ -1,16 +1,15 @@
 """`./lamp tune`: the set-up card for this water."""
 
 import datetime as dt
-from dataclasses import replace
 
 from mudlamp.cli.answer import give
 from mudlamp.cli.arguments import Parser
 from mudlamp.core.advice.styles import Style
-from mudlamp.core.casting.heads import HEAD_KG
 from mudlamp.core.errors import DomainError, require_range
+from mudlamp.core.rig.profile import BoxedLure
 from mudlamp.core.units import OUNCE_KG
 from mudlamp.services import asking, card_words
-from mudlamp.services.advising import Aboard, batch_of, card_json, card_of, costs_of, seed_of
+from mudlamp.services.advising import Aboard, batch_of, card_json, card_of, costs_of, seed_of, usual_lure
 from mudlamp.services.forms import FieldKind
 
 # Flags that other scripts rely on by these names.
@@ -42,7 +41,9 @@ def run(words: list[str]) -> int:
     parser.add_argument(
         "--style", choices=[style.value for style in Style], default=Style.BALANCED.value, help="the style that the card starts from"
     )
-    parser.add_argument("--head-oz", type=float, default=0.0625, help="the jig head, 0.008 to 2 oz (default 1/16)")
+    parser.add_argument(
+        "--head-oz", type=float, help="a jig with a head of 0.008 to 2 oz (default: what is usual for the fish and technique)"
+    )
     parser.add_argument("--json", action="store_true", help="answer in JSON")
     options = vars(parser.parse_args(words))
     given = {field.name: options[field.name] for field in asking.FIELDS}
@@ -52,20 +53,17 @@ def run(words: list[str]) -> int:
     if asked.answers is None:
         name, message = next(iter(asked.problems.items()))
         raise DomainError(f"--{FLAGS.get(name, name).replace('_', '-')}: {message}")
-    aboard = Aboard()
-    head = require_range("head_oz", options["head_oz"], HEAD_KG[0] / OUNCE_KG + 0.001, 2.0, "oz")
-    aboard = replace(aboard, lure=replace(aboard.lure, head_kg=head * OUNCE_KG))
+    aboard = Aboard(lure=usual_lure(asked.answers))
+    if options["head_oz"] is not None:
+        head = require_range("--head-oz", options["head_oz"], 0.008, 2.0, "oz")
+        aboard = Aboard(lure=BoxedLure(head_kg=head * OUNCE_KG))
     card = card_of(asked.answers, aboard, style=Style(options["style"]))
     costs = costs_of(card, batch_of(card, aboard, seed=seed_of(asked.answers, aboard)))
     lines = [card_words.headline(card), card_words.lure_line(card)]
     for row in card.rows:
-        band = (
-            ""
-            if row.low is None or row.high is None
-            else f" ({card_words.shown(row.control, row.low)} to {card_words.shown(row.control, row.high)})"
-        )
+        band = card_words.band_words(row.control, row.low, row.high)
         lines.append(
-            f"{card_words.LABELS[row.control]}: {card_words.shown(row.control, row.start)}{band}. {card_words.why_line(row.reasons)}"
+            f"{card_words.LABELS[row.control]}: {card_words.shown(row.control, row.start)}{f' ({band})' if band else ''}. {card_words.why_line(row.reasons)}"
         )
     give(card_json(card, costs), as_json=options["json"], lines=[*lines, card_words.CAUTION])
     return 0

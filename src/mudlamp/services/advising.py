@@ -5,19 +5,21 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from typing import Any
 
-from mudlamp.core.advice.answers import DOUBTED, Answers, situation, with_guess
+from mudlamp.core.advice.answers import DOUBTED, Answers, Technique, situation, with_guess
 from mudlamp.core.advice.autotune import Batch, Tuned, autotune, measured
 from mudlamp.core.advice.forecast import Gear
 from mudlamp.core.advice.planner import Card, gain_band, plan, trade_bands
 from mudlamp.core.advice.retune import Value, moved, values_of
 from mudlamp.core.advice.styles import Style, objective_of
-from mudlamp.core.casting.lures import Line, tackle
+from mudlamp.core.casting.lures import Line, LureKind, tackle
 from mudlamp.core.receiver.readings import Readings
 from mudlamp.core.receiver.screen import Screen
 from mudlamp.core.receiver.setup import ReceiverSetup, Window
 from mudlamp.core.receiver.trial import with_control
 from mudlamp.core.rig.profile import BoxedLure, RigProfile
+from mudlamp.core.scene.species import Species
 from mudlamp.core.sonar.transducer import PROFILES, Profile
+from mudlamp.core.units import OUNCE_KG
 from mudlamp.services import card_words
 from mudlamp.services.tuned_scene import OwnMeasures, TiedOn, fish_place, record_batch, scene_of, scene_values
 
@@ -42,6 +44,18 @@ class Aboard:
         return PROFILES["demo"].like(fan_rad=own.fan_rad, thickness_rad=own.thickness_rad, carrier_hz=own.carrier_hz, facets=own.facets)
 
     @property
+    def measures(self) -> OwnMeasures:
+        """The transducer as a scene file has it."""
+        own = self.rig.transducer
+        return OwnMeasures(
+            fan_rad=own.fan_rad,
+            thickness_rad=own.thickness_rad,
+            carrier_hz=own.carrier_hz,
+            facets=own.facets,
+            depth_m=self.rig.mount.depth_m,
+        )
+
+    @property
     def tied(self) -> TiedOn:
         """What is tied on."""
         lure = self.lure
@@ -53,6 +67,16 @@ class Aboard:
         lure = self.lure
         tied = tackle(kind=lure.kind, head_kg=lure.head_kg, material=lure.material, line=self.line, weight_kg=lure.weight_kg)
         return Gear(profile=self.profile, depth_m=self.rig.mount.depth_m, lure_ts_db=tied.ts_db)
+
+
+def usual_lure(answers: Answers) -> BoxedLure:
+    """Return what is tied on where nobody says: a 1/16 oz jig; for bass a half-ounce swimbait to cast, a 3/8 oz jig nearer. Common practice."""
+    here = situation(answers)
+    if here.target is not Species.LARGEMOUTH:
+        return BoxedLure()
+    if here.technique is Technique.CAST:
+        return BoxedLure(kind=LureKind.SWIMBAIT, head_kg=OUNCE_KG / 2.0)
+    return BoxedLure(head_kg=3.0 * OUNCE_KG / 8.0)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -82,15 +106,7 @@ def seed_of(answers: Answers, aboard: Aboard) -> int:
 
 def scene_keys(card: Card, aboard: Aboard, *, title: str, faults: Mapping[str, Any] | None = None) -> dict[str, Any]:
     """Return the scene that stands for a card, as the keys of a scene file."""
-    own = aboard.rig.transducer
-    measures = OwnMeasures(
-        fan_rad=own.fan_rad,
-        thickness_rad=own.thickness_rad,
-        carrier_hz=own.carrier_hz,
-        facets=own.facets,
-        depth_m=aboard.rig.mount.depth_m,
-    )
-    return scene_values(card.here, card.window, tied=aboard.tied, own=measures, title=title, faults=faults)
+    return scene_values(card.here, card.window, tied=aboard.tied, own=aboard.measures, title=title, faults=faults)
 
 
 def batch_of(card: Card, aboard: Aboard, *, seed: int, progress: Progress = lambda share: None) -> Batch:

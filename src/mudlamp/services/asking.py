@@ -41,7 +41,7 @@ TARGETS = {
 }
 TARGET_NAMES = {species: name for name, species in TARGETS.items()}
 
-TECHNIQUES = {"vertical": "drop it straight down", "pitch": "pitch, a boat length or two", "cast": "cast", "scan": "scan: no lure out"}
+TECHNIQUES = {"vertical": "drop", "pitch": "pitch", "cast": "cast", "scan": "scan"}
 GOALS = {
     "table": "a meal of fish",
     "trophy": "one giant",

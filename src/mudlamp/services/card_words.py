@@ -1,11 +1,13 @@
 """The set-up card in words: what each control is, why it starts where it does, what to look for, and what a move changes."""
 
 from collections.abc import Mapping
+from dataclasses import replace
 
+from mudlamp.core.advice.answers import Habit
 from mudlamp.core.advice.planner import Card
 from mudlamp.core.advice.retune import Move, StaleCause, Value
 from mudlamp.core.advice.styles import Style
-from mudlamp.core.advice.windows import Reason
+from mudlamp.core.advice.windows import Reason, down_to
 from mudlamp.core.receiver.inks import INKS
 from mudlamp.core.units import feet
 from mudlamp.services.wording import setting
@@ -143,6 +145,17 @@ def shown(control: str, value: Value) -> str:
     return setting(control, edge)
 
 
+def band_words(control: str, low: Value | None, high: Value | None) -> str:
+    """Return a working band as the card prints it, its unit said once; nothing where there is none."""
+    if low is None or high is None:
+        return ""
+    first, last = shown(control, low), shown(control, high)
+    if first == last:
+        return last
+    number, _, unit = first.partition(" ")
+    return f"{number if unit and unit.rstrip('s') == last.partition(' ')[2].rstrip('s') else first} to {last}"
+
+
 def why_line(reasons: tuple[Reason, ...]) -> str:
     """Return why, in one line: the first reason, then the others after a semicolon each."""
     line = "; ".join(WHY[reason][0] for reason in reasons)
@@ -169,12 +182,17 @@ def _bare(control: str, value: Value) -> str:
     return shown(control, value).removesuffix(" ft")
 
 
-def doubt_line(name: str, spread: Mapping[str, tuple[Value, Value]]) -> str:
-    """Return what not knowing an answer costs: how far the card moves between its plausible ends."""
-    if not spread:
-        return f"You do not know {DOUBT_WORDS[name]}: here it changes nothing."
-    parts = [f"{LABELS[control]} could be {_bare(control, low)} to {_bare(control, high)}" for control, (low, high) in spread.items()]
-    return f"You do not know {DOUBT_WORDS[name]}: {', '.join(parts)}."
+def doubt_lines(doubts: Mapping[str, Mapping[str, tuple[Value, Value]]]) -> list[str]:
+    """Return what not knowing costs: a line a gap that moves the card, with how far; then one line for all that change nothing here."""
+    lines = []
+    for name, spread in doubts.items():
+        parts = [f"{LABELS[control]} could be {_bare(control, low)} to {_bare(control, high)}" for control, (low, high) in spread.items()]
+        if parts:
+            lines.append(f"You do not know {DOUBT_WORDS[name]}: {', '.join(parts)}.")
+    same = [DOUBT_WORDS[name] for name, spread in doubts.items() if not spread]
+    if same:
+        lines.append(f"Not knowing {', '.join(same)} changes nothing on this card.")
+    return lines
 
 
 def headline(card: Card) -> str:
@@ -193,3 +211,42 @@ def lure_line(card: Card) -> str:
     word = next((word for limit, word in ((2.0, "lost"), (6.0, "barely there"), (12.0, "clear")) if over < limit), "bright")
     hint = " Go up a size, or closer: no setting brings it out." if over < 2.0 else ""
     return f"Your lure: {word} ({over:+.0f} dB over clutter, expected).{hint}"
+
+
+def off_band_reason(control: str, value: Value, band: tuple[float, float], card: Card) -> str:
+    """Return why auto-tune left the trade's band, most likely."""
+    over = isinstance(value, float | int) and float(value) > band[1]
+    if control == "gain":
+        if over:
+            return "hotter than the trade: this lure is faint here, and the water is quiet enough to bear it"
+        return "cooler than the trade: this lure needs no more, and strong echoes part better"
+    if control == "punch":
+        return (
+            "bolder than the trade: the search does not mind a solid bottom" if over else "gentler than the trade: so two fish part sooner"
+        )
+    if control == "quieting_pings":
+        return (
+            "more than the trade: in this water the flicker costs more than the lag"
+            if over
+            else "less than the trade: nothing here needs it"
+        )
+    if control == "hide_below_db":
+        return "the trade leaves it off: it hides the snow of a hot Gain here, and will hide a smaller jig"
+    return (
+        "more than the trade: nothing real of this batch was lost by it"
+        if over
+        else f"less than the trade: over {card.here.ground.value} here little is gained by it"
+    )
+
+
+def habit_line(card: Card) -> str:
+    """Return what setting once costs against setting at every move, or the other way, in figures of this card."""
+    here = card.here
+    deep = {habit: down_to(replace(here, habit=habit)).start for habit in Habit}
+    keep, once = deep[Habit.KEEP_SETTING], deep[Habit.SET_ONCE]
+    if keep == once:
+        return "Set once or at every move: here it is the same."
+    smaller = 100.0 * (1.0 - keep / once)
+    if here.habit is Habit.SET_ONCE:
+        return f"Set once: Down to {feet(once):.0f} ft instead of {feet(keep):.0f}; all is {smaller:.0f} % smaller, and a hole under the boat stays in view."
+    return f"Setting at every move. Set once, Down to would be {feet(once):.0f} ft: all {smaller:.0f} % smaller, and no hole is missed."

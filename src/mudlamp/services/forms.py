@@ -142,5 +142,5 @@ def texts_of(fields: Sequence[Field], values: Mapping[str, Any]) -> dict[str, st
             found[one.name] = "true" if value else ""
         else:
             shown = one.from_core(value)
-            found[one.name] = f"{round(shown, 3):g}" if isinstance(shown, float) else str(shown)
+            found[one.name] = f"{round(shown, 4 if one.step < 0.01 else 2):g}" if isinstance(shown, float) else str(shown)
     return found

@@ -39,6 +39,7 @@ class SessionHandle:
         self.ended = False
         self.stage_ms: Mapping[str, float] = {}
         self.late = 0
+        self.shot_out = False
         self._now = now
         self._log = structlog.get_logger().bind(session=str(order.session_id))
         self._audience = Audience()
@@ -176,6 +177,9 @@ class SessionHandle:
     def _take_row(self, kind: str, values: Mapping[str, Any]) -> None:
         if kind == "session":
             self._row = values
+        if kind == "shot":
+            # A shot of the scripted angler's is nobody's to disturb.
+            self.shot_out = values["end_s"] is None and values["source"] != "demo"
         getattr(self.writer, kind)(**values)
 
     def _take_stages(self, mean_ms: Mapping[str, float], late: int) -> None:

@@ -42,3 +42,14 @@ def _ping_a_little() -> None:
         tracker.update(ping)
         watch.update(tracker, ping)
     head.truth()
+
+
+def warm_planner() -> None:
+    """Work out a card and measure it, so that nobody who asks for one waits for libraries and kernels."""
+    # Imported here: a session's process needs none of it.
+    from mudlamp.core.advice.answers import Answers
+    from mudlamp.services.advising import Aboard, batch_of, card_of, tuned
+
+    with _one_at_a_time():
+        card = card_of(Answers(), Aboard())
+        tuned(card, batch_of(card, Aboard(), seed=0), seed=0)

@@ -85,6 +85,11 @@ def set_name(engine: Engine, owner: uuid.UUID, key: uuid.UUID, name: str | None)
     return _change(engine, owner, key, name=name)
 
 
+def set_values(engine: Engine, owner: uuid.UUID, key: uuid.UUID, values: Mapping[str, Any]) -> KeptCard | None:
+    """Keep other values as those that are set."""
+    return _change(engine, owner, key, values=dict(values))
+
+
 def set_costs(engine: Engine, owner: uuid.UUID, key: uuid.UUID, costs: Mapping[str, Any]) -> KeptCard | None:
     """Keep a card's measured costs."""
     return _change(engine, owner, key, costs=dict(costs))

@@ -12,6 +12,7 @@ from sqlalchemy import Engine
 from starlette.concurrency import run_in_threadpool
 from starlette.exceptions import HTTPException
 
+from mudlamp.services.cards import Cards
 from mudlamp.services.jobs import Jobs
 from mudlamp.services.plans import Waters
 from mudlamp.services.recordings import Library
@@ -20,7 +21,7 @@ from mudlamp.services.settings import Settings
 from mudlamp.web.context import HERE, Context
 from mudlamp.web.errors import add_error_answers
 from mudlamp.web.guard import Guard
-from mudlamp.web.routes import api, lamp, live, log, status
+from mudlamp.web.routes import api, lamp, live, log, rig, status, tune
 from mudlamp.web.routes import library as library_api
 
 
@@ -56,6 +57,7 @@ def make_app(engine: Engine, settings: Settings) -> FastAPI:
         waters=Waters(library, script_rest_s=settings.script_rest_s),
         library=library,
         jobs=jobs,
+        cards=Cards(engine, jobs),
         settings=settings,
         build=_build(),
     )
@@ -70,7 +72,7 @@ def make_app(engine: Engine, settings: Settings) -> FastAPI:
         return await go_on(request)
 
     add_error_answers(app)
-    for module in (lamp, live, log, status, api, library_api):
+    for module in (lamp, live, log, status, tune, rig, api, library_api):
         app.include_router(module.router)
     app.mount("/static", StaticFiles(directory=HERE / "static"), name="static")
     app.add_middleware(

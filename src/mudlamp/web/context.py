@@ -13,6 +13,7 @@ from fastapi.templating import Jinja2Templates
 from sqlalchemy import Engine
 
 from mudlamp.core.errors import UnavailableError
+from mudlamp.services.cards import Cards
 from mudlamp.services.jobs import Jobs
 from mudlamp.services.plans import Waters
 from mudlamp.services.recordings import Library
@@ -21,7 +22,7 @@ from mudlamp.services.settings import Settings
 from mudlamp.store import log as store
 
 HERE = Path(__file__).parent
-PAGES = (("/", "Lamp"), ("/log", "Log"), ("/status", "Status"))
+PAGES = (("/", "Lamp"), ("/tune", "Tune"), ("/rig", "Rig"), ("/log", "Log"), ("/status", "Status"))
 
 _environment = jinja2.Environment(
     loader=jinja2.FileSystemLoader(HERE / "templates"),
@@ -42,6 +43,7 @@ class Context:
     waters: Waters
     library: Library
     jobs: Jobs
+    cards: Cards
     settings: Settings
     build: str
 
@@ -71,6 +73,12 @@ def angler_of(request: Request, context: Context) -> store.Angler | None:
         return None
 
 
+def owner_of(request: Request, context: Context) -> uuid.UUID:
+    """Return whose rigs and cards these are: who fishes, where the device remembers it, else the browser's own key."""
+    angler = angler_of(request, context)
+    return device_of(request) if angler is None else angler.id
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Frame:
     """What surrounds every page: where we are, the theme, who fishes, the request's id, the build (for static files)."""
@@ -97,3 +105,9 @@ def render(request: Request, name: str, view: object, *, status: int = 200) -> H
     )
     values: dict[str, Any] = {"view": view, "frame": frame}
     return templates.TemplateResponse(request, name, values, status_code=status)
+
+
+def in_place(answer: HTMLResponse, target: str) -> HTMLResponse:
+    """Return an answer told to htmx to take the place of an element, also where it is an error: a form comes back where it stood."""
+    answer.headers["HX-Retarget"], answer.headers["HX-Reswap"] = target, "outerHTML"
+    return answer

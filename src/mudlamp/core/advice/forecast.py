@@ -26,7 +26,7 @@ from mudlamp.core.receiver.chain import (
 )
 from mudlamp.core.receiver.inks import ink_lightness
 from mudlamp.core.receiver.readings import PARTING_GAPS_M, SHOWN_LIGHTNESS, pair_db
-from mudlamp.core.receiver.setup import NEAR_CUT_DB, QUIETING_PINGS, ReceiverSetup, Window
+from mudlamp.core.receiver.setup import NEAR_CUT_DB, ReceiverSetup, Window
 from mudlamp.core.scene.bottom import LAMBERT_DB, REFLECTION_DB, Ground
 from mudlamp.core.scene.species import Species, side_target_strength_db
 from mudlamp.core.sonar import reverberation
@@ -144,7 +144,8 @@ class Forecast:
         tilt = usual_tilt_rad(Fan.AHEAD, profile)
         look = tilt - np.linspace(-0.46, 0.46, LOOKS) * profile.fan_rad
         self._directions = np.column_stack((np.zeros(LOOKS), np.sin(look), np.cos(look)))
-        self.speckle_db = self._speckle(here, speed, loss_db_m, floating)
+        self.speckle_db = self._speckle(here, speed, loss_db_m)
+        self._median_db = np.median(self.speckle_db, axis=1) + MEDIAN_DB
         z = gear.depth_m + self.range_m[:, None] * self._directions[None, :, 2]
         along = self.range_m[:, None] * self._directions[None, :, 1]
         wet = (
@@ -159,7 +160,7 @@ class Forecast:
         self.interval_s = 1.0 / min(gear.ping_hz, speed / (2.0 * farthest))
         self._place_targets()
 
-    def _speckle(self, here: Situation, speed: float, loss_db_m: float, floating: object) -> FloatArray:
+    def _speckle(self, here: Situation, speed: float, loss_db_m: float) -> FloatArray:
         """Return the mean level of all that is not a target, (range, look), after TVG [dB re 1 m^2]."""
         gear, profile = self._gear, self._gear.profile
         power = reverberation.mean_power(
@@ -207,15 +208,24 @@ class Forecast:
         self._gaps_m = PARTING_GAPS_M[::3]
         self._pair_db = pair_db(self._wavelength_m / self._gear.profile.aperture_m * self.target_range_m)[:, ::3]
 
+    def clutter_at_db(self, range_m: float) -> float:
+        """Return the mean level of all that is not a target at a range [m], where the fish are looked for [dB re 1 m^2]."""
+        return float(np.interp(range_m, self.range_m, self.speckle_db[:, self._look]))
+
+    def fade_at_db(self, range_m: float) -> float:
+        """Return what turbid water takes of an echo beyond what TVG gives back, there and back over a range [m] [dB]."""
+        return float(np.interp(range_m, self.range_m, self._fade_db))
+
     def figures(self, asked: Candidates) -> Figures:
         """Return the estimated readings of (N,) candidates."""
         lift = self._lift(asked)
         span = np.array([span_db(float(punch)) for punch in asked.punch])
         floor = self._floor(asked, span)
-        clutter = self._clutter(asked, lift, floor, span)
-        lure = None if self.lure_db is None else self._target(asked, lift, floor, span, self.lure_db)
-        fish = self._target(asked, lift, floor, span, self.fish_db)
-        faint = self._target(asked, lift, floor, span, self.fish_db - END_ON_DB)
+        quiet = self._quiet(asked)
+        clutter = self._clutter(asked, lift, floor, quiet)
+        lure = None if self.lure_db is None else self._target(asked, lift, floor, span, quiet, self.lure_db)
+        fish = self._target(asked, lift, floor, span, quiet, self.fish_db)
+        faint = self._target(asked, lift, floor, span, quiet, self.fish_db - END_ON_DB)
         return Figures(
             lure_over_db=None if lure is None else lure[0],
             lure_shown=None if lure is None else lure[1],
@@ -248,15 +258,12 @@ class Forecast:
 
     def _quiet(self, asked: Candidates) -> FloatArray:
         """Return Quieting's threshold by range (N, range), after TVG [dB]: its estimate, a median over beams, and some decibels more."""
-        median = np.median(self.speckle_db, axis=1) + MEDIAN_DB
-        over = np.full(len(asked.gain), -300.0)
-        for count in QUIETING_PINGS[1:]:
-            over[asked.quieting_pings == count] = QUIETING_OVER_NOISE_DB[count]
-        return median[None, :] + over[:, None]
+        over = np.array([QUIETING_OVER_NOISE_DB[int(count)] if count > 1 else -300.0 for count in asked.quieting_pings])
+        return self._median_db[None, :] + over[:, None]
 
-    def _clutter(self, asked: Candidates, lift: FloatArray, floor: FloatArray, span: FloatArray) -> FloatArray:
+    def _clutter(self, asked: Candidates, lift: FloatArray, floor: FloatArray, quiet: FloatArray) -> FloatArray:
         visible = BLACK_DB + floor[:, None] - lift
-        threshold = np.maximum(visible, self._quiet(asked))
+        threshold = np.maximum(visible, quiet)
         lit = np.zeros(len(asked.gain))
         for count in np.unique(asked.quieting_pings):
             mine = asked.quieting_pings == count
@@ -275,14 +282,14 @@ class Forecast:
         return GHOST_SHARE * (6.0 / max(here.depth_m, 1.5)) * shows * left
 
     def _target(
-        self, asked: Candidates, lift: FloatArray, floor: FloatArray, span: FloatArray, level_db: float
+        self, asked: Candidates, lift: FloatArray, floor: FloatArray, span: FloatArray, quiet: FloatArray, level_db: float
     ) -> tuple[FloatArray, FloatArray]:
         """Return a target's level over clutter [dB] and the chance that it is shown, (N,) each."""
-        smear = np.select([asked.quieting_pings == count for count in SMEAR_DB], list(SMEAR_DB.values()), 0.0)
+        smear = np.array([SMEAR_DB[int(count)] for count in asked.quieting_pings])
         level = level_db + MARK_DB - smear
         at = lift[:, self._at]
         cut = np.where(asked.ghost_cut_db > 0.0, self._strongest_db - asked.ghost_cut_db, -300.0)
-        stop = np.maximum(self._quiet(asked)[:, self._at], cut)
+        stop = np.maximum(quiet[:, self._at], cut)
         passed = 1.0 / (1.0 + np.exp(-(level - stop) / (0.6 * SWING_DB)))
         mark = np.clip(level + at - BLACK_DB, 0.0, span)
         # The ground about it: speckle by a few quantiles, as far as it shows.

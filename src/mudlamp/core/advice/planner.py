@@ -27,7 +27,7 @@ LOW_SUN_STEPS = 2.0
 GAIN_SEARCH = (44.0, 88.0)
 # The trade's band is a prior: ten steps of Gain off its middle cost so many points, a hundred being all (ours).
 PRIOR_POINTS = 1.5
-ROUNDS = 3
+ROUNDS = 2
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -221,7 +221,7 @@ def _typed(name: str, value: float) -> float | int:
 
 def speckle_gain(forecast: Forecast, setup: ReceiverSetup) -> float:
     """Return the Gain at which a twentieth of open water is lit by speckle: where it first shows."""
-    gains = np.arange(0.0, 101.0)
+    gains = np.arange(0.0, 101.0, 2.0)
     tried = [replace(setup, gain=float(gain), quieting_pings=1, near_cut_db=0.0, hide_below_db=0.0) for gain in gains]
     clutter = np.asarray(forecast.figures(candidates(tried)).clutter)
     return float(gains[int(np.argmax(clutter >= 0.05))]) if (clutter >= 0.05).any() else 100.0

@@ -1,6 +1,7 @@
 """The receive pattern of a facet in the fan's plane, and the two-way shape across the fan."""
 
 import math
+from functools import lru_cache
 
 import numpy as np
 
@@ -59,6 +60,7 @@ def pattern_table() -> Float32Array:
     return np.where(np.abs(pattern) < floor, np.copysign(floor, pattern), pattern).astype(np.float32)
 
 
+@lru_cache(maxsize=1)
 def equivalent_width_x() -> float:
     """Return the integral of the power pattern over x: its width as a rectangle, in units of wavelength / aperture."""
     x = np.arange(-40.0, 40.0, 1.0 / 256.0)

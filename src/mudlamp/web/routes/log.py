@@ -10,7 +10,8 @@ from fastapi.responses import HTMLResponse, RedirectResponse, Response
 from mudlamp.core.errors import DomainError
 from mudlamp.core.reactions import Reaction
 from mudlamp.store import log as store
-from mudlamp.web.context import Context, context_of, render
+from mudlamp.store import rigs as rig_store
+from mudlamp.web.context import Context, context_of, device_of, render
 from mudlamp.web.guard import YEAR_S
 from mudlamp.web.views import log_view, reaction_view, session_page_view
 
@@ -48,9 +49,11 @@ def correct(request: Request, context: Own, reaction_id: uuid.UUID, token: Annot
 
 
 @router.post("/angler")
-def angler(context: Own, name: Annotated[str, Form()] = "") -> Response:
+def angler(request: Request, context: Own, name: Annotated[str, Form()] = "") -> Response:
     """Remember who fishes on this device."""
     found = store.remember_angler(context.engine, name, now=context.now())
+    # What this browser made before anybody said who fishes is theirs now.
+    rig_store.adopt(context.engine, device_of(request), found.id)
     answer = RedirectResponse("/log", status_code=303)
     answer.set_cookie("lamp_angler", str(found.id), max_age=YEAR_S, httponly=True, samesite="strict")
     return answer

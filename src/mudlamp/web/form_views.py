@@ -1,0 +1,50 @@
+"""Form fields as templates show them."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from mudlamp.services.forms import Field, Option
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FieldView:
+    """A field: what it is called, what stands in it, and what is wrong with that."""
+
+    id: str
+    name: str
+    label: str
+    kind: str
+    unit: str
+    hint: str
+    text: str
+    problem: str
+    low: str
+    high: str
+    step: str
+    options: Sequence[Option]
+    required: bool
+
+
+def field_views(
+    fields: Sequence[Field], texts: Mapping[str, str], problems: Mapping[str, str] | None = None, *, prefix: str = "f"
+) -> tuple[FieldView, ...]:
+    """Return the views of fields, with texts and messages by field name."""
+    wrong = problems or {}
+    return tuple(
+        FieldView(
+            id=f"{prefix}-{one.name}",
+            name=one.name,
+            label=one.label,
+            kind=one.kind.value,
+            unit=one.unit,
+            hint=one.hint,
+            text=texts.get(one.name, ""),
+            problem=wrong.get(one.name, ""),
+            low=f"{one.low:g}",
+            high=f"{one.high:g}",
+            step=f"{one.step:g}",
+            options=one.options,
+            required=one.required,
+        )
+        for one in fields
+    )
