@@ -6,6 +6,8 @@ from fpdf.enums import XPos, YPos
 from mudlamp.web.tune_views import CardView
 
 MARGIN_MM = 12.0
+# How high a step and a control's line are, and where what to look for begins.
+STEP_MM, ROW_MM, CUE_MM = 12.0, 17.0, 124.0
 # What the built-in fonts cannot print, and what stands for it.
 PLAIN = {"→": "to", "±": "+/-", "°": " deg", "–": "-", "·": "-", "…": "...", "’": "'"}
 
@@ -32,39 +34,39 @@ def card_pdf(view: CardView) -> bytes:
     for row in view.rows:
         _row(paper, row.step, row.label, row.start, row.theirs, row.band, row.cue)
     _step(paper, view.after.step, view.after.label, view.after.cue)
-    paper.set_font("Helvetica", "I", 8)
+    paper.set_font("Helvetica", "I", 9)
     paper.multi_cell(0, 4, _plain(view.caution), new_x=XPos.LMARGIN, new_y=YPos.NEXT)
     return bytes(paper.output())
 
 
 def _step(paper: FPDF, number: int, label: str, cue: str) -> None:
-    paper.set_font("Helvetica", "B", 11)
-    paper.cell(10, 8, str(number))
-    paper.cell(66, 8, _plain(label))
-    paper.set_font("Helvetica", "", 8)
-    paper.multi_cell(0, 4, _plain(cue), new_x=XPos.LMARGIN, new_y=YPos.NEXT)
-    _rule(paper)
+    top = paper.get_y()
+    paper.set_font("Helvetica", "B", 12)
+    paper.cell(10, STEP_MM - 2.0, str(number))
+    paper.cell(CUE_MM - 10.0, STEP_MM - 2.0, _plain(label))
+    _cue(paper, cue, top, STEP_MM)
 
 
 def _row(paper: FPDF, number: int, label: str, start: str, theirs: str, band: str, cue: str) -> None:
     top = paper.get_y()
-    paper.set_font("Helvetica", "B", 13)
-    paper.cell(10, 10, str(number))
-    paper.cell(32, 10, _plain(label))
-    paper.set_font("Helvetica", "B", 20)
-    paper.cell(34, 10, _plain(start))
+    paper.set_font("Helvetica", "B", 15)
+    paper.cell(10, ROW_MM - 3.0, str(number))
+    paper.cell(34, ROW_MM - 3.0, _plain(label))
+    paper.set_font("Helvetica", "B", 26)
+    paper.cell(40, ROW_MM - 3.0, _plain(start))
     paper.set_font("Helvetica", "", 10)
-    paper.cell(44, 5, _plain(band and f"band {band}"))
-    paper.set_xy(MARGIN_MM + 76, top + 5)
-    paper.cell(44, 5, _plain(theirs and f"yours: {theirs}")[:34])
-    paper.set_xy(MARGIN_MM + 122, top)
-    paper.set_font("Helvetica", "", 8)
-    paper.multi_cell(0, 4, _plain(cue), new_x=XPos.LMARGIN, new_y=YPos.NEXT)
-    paper.set_y(max(paper.get_y(), top + 11))
-    _rule(paper)
+    for at, text in enumerate((f"band {band}" if band else "", f"yours: {theirs}"[:26] if theirs else "")):
+        paper.set_xy(MARGIN_MM + 84.0, top + 2.0 + 5.0 * at)
+        paper.cell(38, 5, _plain(text))
+    _cue(paper, cue, top, ROW_MM)
 
 
-def _rule(paper: FPDF) -> None:
+def _cue(paper: FPDF, cue: str, top: float, height: float) -> None:
+    """Print what to look for on the right, and a rule under the line, which is at least so high [mm]."""
+    paper.set_font("Helvetica", "", 9)
+    paper.set_xy(MARGIN_MM + CUE_MM, top + 1.0)
+    paper.multi_cell(0, 4, _plain(cue), align="L", new_x=XPos.LMARGIN, new_y=YPos.NEXT)
+    bottom = max(paper.get_y(), top + height - 2.0)
     paper.set_draw_color(120)
-    paper.line(MARGIN_MM, paper.get_y() + 0.6, paper.w - MARGIN_MM, paper.get_y() + 0.6)
-    paper.ln(1.6)
+    paper.line(MARGIN_MM, bottom, paper.w - MARGIN_MM, bottom)
+    paper.set_y(bottom + 1.5)
