@@ -6,11 +6,11 @@ from typing import Any
 from mudlamp.cli.answer import give
 from mudlamp.cli.arguments import Parser
 from mudlamp.core.errors import DomainError, require_range
-from mudlamp.formats.scene_file import load_scene
+from mudlamp.formats.scene_file import LISTED, load_scene
 from mudlamp.services.bench import bench_engine, bench_tracker
 from mudlamp.services.warm import warm_up
 
-NAMES = ("engine", "tracker", "live", "sessions", "soak")
+NAMES = ("engine", "tracker", "tune", "live", "sessions", "soak")
 HEAVIEST = "winter-timber"
 
 
@@ -18,9 +18,9 @@ def run(words: list[str]) -> int:
     """Measure what is asked for; all but the soak without a name."""
     parser = Parser(
         prog="lamp bench",
-        description="Benchmarks: engine and tracker need no server; live starts one and a browser, sessions and soak one and plain viewers.",
+        description="Benchmarks: engine, tracker and tune need no server; live starts one and a browser, sessions and soak one and plain viewers.",
     )
-    parser.add_argument("names", nargs="*", metavar="NAME", help="engine, tracker, live, sessions, soak (default: all but soak)")
+    parser.add_argument("names", nargs="*", metavar="NAME", help="engine, tracker, tune, live, sessions, soak (default: all but soak)")
     parser.add_argument("--scene", help=f"stock scene or scene file (default: pear-tree; engine also {HEAVIEST}, the heaviest)")
     parser.add_argument("--minutes", type=float, default=10.0, help="how long the soak goes on (default: 10)")
     parser.add_argument("--quick", action="store_true", help="each at most 50 s")
@@ -45,6 +45,13 @@ def _measured(name: str, options: argparse.Namespace) -> dict[str, Any]:
         if name == "engine":
             return {"engine": [row for scene in scenes for row in bench_engine(scene, pings=30 if quick else 200)]}
         return bench_tracker(scenes[0], seeds=(1,) if quick else (1, 2, 3), seconds=45.0 if quick else 180.0)
+    if name == "tune":
+        # Imported here: its optimizer takes a while to load.
+        from mudlamp.services.bench_tune import bench_tune
+
+        warm_up()
+        quick_scenes = ["pear-tree", "mud-flat", "clear-deep"]
+        return {"tune": bench_tune([load_scene(one) for one in ([options.scene] if options.scene else quick_scenes if quick else LISTED)])}
     if name == "live":
         from mudlamp.cli.browser import bench_live
 
@@ -70,6 +77,15 @@ def _lines(answer: dict[str, Any]) -> list[str]:
         f"reaction {name}: F1 {row['f1']} (right {row['right']}, false {row['false']}, missed {row['missed']})"
         for name, row in answer.get("reactions", {}).items()
     ]
+    tune = answer.get("tune", {})
+    lines += [
+        f"tune {row['scene']}: mid-band {row['mid_band']}, auto-tune {row['tuned']} ({row['better_pct']:+.1f} %) in {row['seconds']} s; Gain starts at {row['start_gain']:.0f}"
+        for row in tune.get("scenes", [])
+    ]
+    if tune:
+        lines.append(
+            f"tune: a plan in {tune['plan_ms']} ms, its costs in {tune['costs_s']} s; better on {tune['won']} of {tune['of']}, worst {tune['worst_pct']:+.1f} %"
+        )
     for bench in ("live", "sessions", "soak"):
         lines += [f"{bench} {name}: {value}" for name, value in answer.get(bench, {}).items()]
     return lines

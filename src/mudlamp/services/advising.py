@@ -16,6 +16,7 @@ from mudlamp.core.receiver.readings import Readings
 from mudlamp.core.receiver.screen import Screen
 from mudlamp.core.receiver.setup import ReceiverSetup, Window
 from mudlamp.core.receiver.trial import with_control
+from mudlamp.core.rig.power import power_budget
 from mudlamp.core.rig.profile import BoxedLure, RigProfile
 from mudlamp.core.scene.species import Species
 from mudlamp.core.sonar.transducer import PROFILES, Profile
@@ -27,6 +28,8 @@ Progress = Callable[[float], None]
 COST_NAMES = ("lure_over_clutter_db", "faintest_fish_db", "clutter_fill_pct", "lag_ms")
 # The lure hangs so far short of the fish and above them [m]: beside them, not in them.
 SHORT_M, ABOVE_M = 1.2, 0.4
+# What a scene file takes for the voltage at the unit [V].
+LOWEST_V, HIGHEST_V = 9.0, 15.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -106,7 +109,10 @@ def seed_of(answers: Answers, aboard: Aboard) -> int:
 
 def scene_keys(card: Card, aboard: Aboard, *, title: str, faults: Mapping[str, Any] | None = None) -> dict[str, Any]:
     """Return the scene that stands for a card, as the keys of a scene file."""
-    return scene_values(card.here, card.window, tied=aboard.tied, own=aboard.measures, title=title, faults=faults)
+    power = aboard.rig.power
+    volts = min(max(power_budget(power.supply, power.loads).unit_v, LOWEST_V), HIGHEST_V)
+    troubles = {"supply_v": round(volts, 2)} | dict(faults or {})
+    return scene_values(card.here, card.window, tied=aboard.tied, own=aboard.measures, title=title, faults=troubles)
 
 
 def batch_of(card: Card, aboard: Aboard, *, seed: int, progress: Progress = lambda share: None) -> Batch:

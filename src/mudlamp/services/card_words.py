@@ -1,5 +1,6 @@
 """The set-up card in words: what each control is, why it starts where it does, what to look for, and what a move changes."""
 
+import math
 from collections.abc import Mapping
 from dataclasses import replace
 
@@ -7,8 +8,11 @@ from mudlamp.core.advice.answers import Habit
 from mudlamp.core.advice.planner import Card
 from mudlamp.core.advice.retune import Move, StaleCause, Value
 from mudlamp.core.advice.styles import Style
-from mudlamp.core.advice.windows import Reason, down_to
+from mudlamp.core.advice.windows import Reason, down_to, flat_suits
 from mudlamp.core.receiver.inks import INKS
+from mudlamp.core.rig.mount import flat_tilt
+from mudlamp.core.rig.power import LEAST_V, Verdict, power_budget
+from mudlamp.core.rig.profile import RigProfile
 from mudlamp.core.units import feet
 from mudlamp.services.wording import setting
 
@@ -250,3 +254,23 @@ def habit_line(card: Card) -> str:
     if here.habit is Habit.SET_ONCE:
         return f"Set once: Down to {feet(once):.0f} ft instead of {feet(keep):.0f}; all is {smaller:.0f} % smaller, and a hole under the boat stays in view."
     return f"Setting at every move. Set once, Down to would be {feet(once):.0f} ft: all {smaller:.0f} % smaller, and no hole is missed."
+
+
+def flat_line(card: Card, rig: RigProfile) -> str:
+    """Return how to lay the fan flat here, in the mount's own clicks; nothing where it would not work."""
+    if not flat_suits(card.here):
+        return ""
+    tilt = flat_tilt(click_rad=rig.mount.click_rad, turned=rig.mount.turned)
+    gain = "a couple of steps up" if card.here.ground.value == "mud" else "a couple of steps down"
+    return (
+        f"Flat works here too: {math.degrees(tilt.wanted_rad):.0f}° from plumb, {tilt.clicks} clicks; Reach 80 to 90 ft to survey, 40 to 60 for detail; "
+        f"Gain {gain} over {card.here.ground.value}. Some catch fish by it, others find structure only."
+    )
+
+
+def power_line(rig: RigProfile) -> str:
+    """Return a warning where the rig's cable gives the unit too little; nothing where it gives enough."""
+    budget = power_budget(rig.power.supply, rig.power.loads)
+    if budget.verdict is Verdict.GOOD:
+        return ""
+    return f"First the battery: {budget.unit_v:.1f} V at the unit. Under {LEAST_V:g} V the picture degrades, and no setting mends that."

@@ -95,7 +95,8 @@ class Cards:
         if asked.answers is None:
             return None, asked
         aboard, rig_id = self.aboard(owner, asked.answers)
-        card = card_of(asked.answers, aboard, style=style)
+        answers = _with_own_sonars(asked.answers, aboard)
+        card = card_of(answers, aboard, style=style)
         setup, window = (card.setup, card.window) if before is None else kept(card, before.values)
         row = store.add_card(
             self._engine,
@@ -107,7 +108,7 @@ class Cards:
             values=values_of(setup, window),
             now=now,
         )
-        return self._remember(OpenCard(kept=row, answers=asked.answers, aboard=aboard, card=card)), asked
+        return self._remember(OpenCard(kept=row, answers=answers, aboard=aboard, card=card)), asked
 
     def open(self, owner: uuid.UUID, key: uuid.UUID) -> OpenCard | None:
         """Return one of the owner's cards, or None."""
@@ -128,8 +129,9 @@ class Cards:
         asked = asking.ask(row.answers["texts"], now=row.created_at)
         if asked.answers is None:
             raise DomainError(f"card {row.id} was made by other rules: ask again")
-        card = card_of(asked.answers, aboard, style=Style(row.style))
-        return self._remember(OpenCard(kept=row, answers=asked.answers, aboard=aboard, card=card))
+        answers = _with_own_sonars(asked.answers, aboard)
+        card = card_of(answers, aboard, style=Style(row.style))
+        return self._remember(OpenCard(kept=row, answers=answers, aboard=aboard, card=card))
 
     def _remember(self, one: OpenCard) -> OpenCard:
         with self._lock:
@@ -224,6 +226,12 @@ class Cards:
         if cause is not None:
             store.set_noticed(self._engine, one.kept.owner, one.kept.id, now)
         return cause
+
+
+def _with_own_sonars(answers: Answers, aboard: Aboard) -> Answers:
+    """Return the answers with the rig's own other transducers, where nobody told of others."""
+    live = aboard.rig.others.live
+    return replace(answers, other_sonars=live) if answers.other_sonars is None and live else answers
 
 
 def boxed(lure: rig_store.KeptLure) -> BoxedLure:

@@ -21,7 +21,7 @@ from mudlamp.services.settings import Settings
 from mudlamp.web.context import HERE, Context
 from mudlamp.web.errors import add_error_answers
 from mudlamp.web.guard import Guard
-from mudlamp.web.routes import api, lamp, live, log, rig, status, tune
+from mudlamp.web.routes import advice, api, lamp, live, log, rig, status, tune
 from mudlamp.web.routes import library as library_api
 
 
@@ -72,7 +72,7 @@ def make_app(engine: Engine, settings: Settings) -> FastAPI:
         return await go_on(request)
 
     add_error_answers(app)
-    for module in (lamp, live, log, status, tune, rig, api, library_api):
+    for module in (lamp, live, log, status, tune, rig, advice, api, library_api):
         app.include_router(module.router)
     app.mount("/static", StaticFiles(directory=HERE / "static"), name="static")
     app.add_middleware(

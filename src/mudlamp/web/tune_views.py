@@ -121,6 +121,8 @@ class CardView:
     caution: str
     at: str
     habit: str
+    flat: str
+    power: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -316,6 +318,8 @@ def card_view(one: OpenCard, move: Move | None = None) -> CardView:
         caution=card_words.CAUTION,
         at=one.kept.created_at.strftime("%b %-d, %H:%M UTC"),
         habit=card_words.habit_line(one.card),
+        flat=card_words.flat_line(one.card, one.aboard.rig),
+        power="" if one.kept.rig_id is None else card_words.power_line(one.aboard.rig),
     )
 
 
