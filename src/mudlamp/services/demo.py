@@ -10,16 +10,22 @@ from typing import Any
 import structlog
 from sqlalchemy import Engine
 
+from mudlamp.core.casting.lures import LureKind
 from mudlamp.core.errors import UnavailableError
 from mudlamp.core.reactions import ReactionEvent
 from mudlamp.core.receiver.setup import ReceiverSetup
+from mudlamp.core.rig.mount import MountKind
+from mudlamp.core.rig.power import Chemistry
+from mudlamp.core.rig.profile import Mount, Power, RigProfile
 from mudlamp.core.scene.model import Scene
 from mudlamp.core.scene.world import Shot, World, first_acquisition
-from mudlamp.core.units import OUNCE_KG
+from mudlamp.core.units import FOOT_M, OUNCE_KG
 from mudlamp.formats.scene_file import load_scene
 from mudlamp.services.controls import acquisition_values, receiver_values
+from mudlamp.services.rig_form import NEWTON_A_POUND, stored
 from mudlamp.store import log as store
-from mudlamp.store.models import AnglerRow, Base, ReactionRow, SessionRow, SetupChangeRow, ShotRow, TripRow
+from mudlamp.store import rigs as rig_store
+from mudlamp.store.models import AnglerRow, Base, LureRow, ReactionRow, RigRow, RodRow, SessionRow, SetupChangeRow, ShotRow, TripRow
 
 WATER = "Harl Mill Reservoir"
 SPACE = uuid.UUID("6d75646c-616d-5000-8000-000000000001")
@@ -57,19 +63,67 @@ TRIPS = (
 )  # fmt: skip
 
 
+ANGLER = uuid.uuid5(SPACE, "angler")
+DEMO_RIG = uuid.uuid5(SPACE, "rig")
+BOX = (
+    (LureKind.JIG, 1 / 16, "lead", "white", "plain", "", 0.0),
+    (LureKind.JIG, 1 / 32, "lead", "gray and white", "nickel", "", 1 / 64),
+    (LureKind.JIG, 1 / 8, "tungsten", "chartreuse", "painted", "curl tail", 0.0),
+    (LureKind.MINNOW, 1 / 16, "lead", "smoke", "", "", 0.0),
+    (LureKind.SWIMBAIT, 1 / 2, "lead", "shad", "", "", 0.0),
+)
+RODS = (("Long one", 12.0, "fluorocarbon", 6.0, 0), ("Light spinning", 6.5, "monofilament", 4.0, 1), ("Caster", 7.0, "braid", 15.0, 4))
+
+
 def ensure_demo(engine: Engine) -> None:
-    """Load the demo's trips that are not there yet, each whole or not at all: a start cut short is made good by the next."""
+    """Load the demo's trips and rig that are not there yet, each whole or not at all: a start cut short is made good by the next."""
     log = structlog.get_logger()
     try:
         there = store.trip_keys(engine)
         missing = [trip for trip in TRIPS if _key(trip) not in there]
         for trip in missing:
             store.put(engine, list(trip_rows(trip)))
+        if rig_store.rig(engine, ANGLER, DEMO_RIG) is None:
+            store.put(engine, list(rig_rows()))
     except UnavailableError:
         log.warning("demo not loaded: the database is away; the next start loads it")
         return
     if missing:
         log.info("demo loaded", trips=len(missing))
+
+
+def rig_rows() -> Iterator[Row]:
+    """Yield the demo's rig: an invented boat, its lure box, three rods rigged differently. Nobody's unit has words in it."""
+    made = TRIPS[0].day
+    rig = RigProfile(
+        mount=Mount(kind=MountKind.POLE, ahead_m=1.8, depth_m=0.45),
+        power=Power(chemistry=Chemistry.LITHIUM, capacity_ah=60.0, cable_m=18.0 * FOOT_M, gauge=10),
+    )
+    yield (
+        RigRow,
+        {
+            "id": DEMO_RIG, "owner": ANGLER, "name": "The millwright's skiff", "active": True, "version": 1, "values": stored(rig),
+            "created_at": made, "changed_at": made,
+        },
+    )  # fmt: skip
+    for number, (kind, ounces, material, color, finish, trailer, above) in enumerate(BOX):
+        yield (
+            LureRow,
+            {
+                "id": uuid.uuid5(SPACE, f"lure:{number}"), "rig_id": DEMO_RIG, "kind": kind.value, "head_kg": ounces * OUNCE_KG,
+                "material": material, "color": color, "finish": finish, "trailer": trailer, "weight_kg": above * OUNCE_KG,
+                "recipe": "marabou tied in two turns, red thread" if number == 1 else "", "created_at": made + dt.timedelta(seconds=number),
+            },
+        )  # fmt: skip
+    for number, (name, feet_long, line, pounds, lure) in enumerate(RODS):
+        yield (
+            RodRow,
+            {
+                "id": uuid.uuid5(SPACE, f"rod:{number}"), "rig_id": DEMO_RIG, "name": name, "length_m": feet_long * FOOT_M, "line": line,
+                "line_n": pounds * NEWTON_A_POUND, "lure_id": uuid.uuid5(SPACE, f"lure:{lure}"), "tied_at": made, "in_hand": number == 0,
+                "created_at": made + dt.timedelta(seconds=number),
+            },
+        )  # fmt: skip
 
 
 def _key(trip: Trip, *parts: object) -> uuid.UUID:
@@ -88,7 +142,7 @@ def trip_rows(trip: Trip) -> Iterator[Row]:
     scene = _scene(trip)
     shots, events, seconds = _fished(scene, trip.seed)
     source = "demo"
-    angler = uuid.uuid5(SPACE, "angler")
+    angler = ANGLER
     yield AnglerRow, {"id": angler, "name": "J. Orchard (demo)", "created_at": TRIPS[0].day}
     yield TripRow, {"id": _key(trip), "source": source, "title": trip.title, "water": WATER, "day": trip.day, "notes": trip.notes}
     session = _key(trip, "session")

@@ -14,6 +14,8 @@ from mudlamp.core.errors import ConflictError, DomainError
 from mudlamp.store.database import work
 from mudlamp.store.models import CardRow, LureRow, RigRow, RodRow
 
+TAKEN = "you have a rig of that name already, it must be another"
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class KeptRig:
@@ -111,7 +113,44 @@ def add_rig(engine: Engine, owner: uuid.UUID, name: str, values: Mapping[str, An
             session.flush()
             return _rig(row)
     except IntegrityError:
-        raise DomainError(f"name is {name}: you have a rig of that name already, it must be another") from None
+        raise DomainError(f"name is {name}: {TAKEN}") from None
+
+
+def copy_rig(engine: Engine, owner: uuid.UUID, source: uuid.UUID, name: str, *, now: dt.datetime) -> KeptRig | None:
+    """Save a copy of any rig, its box and rods with it, as the owner's active one; None where there is none of that key.
+
+    Raises DomainError where the owner has one of that name.
+    """
+    try:
+        with work(engine) as session:
+            found = session.get(RigRow, source)
+            if found is None:
+                return None
+            session.execute(update(RigRow).where(RigRow.owner == owner).values(active=False))
+            made = RigRow(
+                id=uuid.uuid4(), owner=owner, name=name, active=True, version=1, values=found.values, created_at=now, changed_at=now
+            )
+            session.add(made)
+            session.flush()
+            _copy_box(session, source, made.id)
+            return _rig(made)
+    except IntegrityError:
+        raise DomainError(f"name is {name}: {TAKEN}") from None
+
+
+def _copy_box(session: Session, source: uuid.UUID, target: uuid.UUID) -> None:
+    """Copy a rig's lures and rods to another rig, each rod with its lure."""
+    keys: dict[uuid.UUID | None, uuid.UUID | None] = {None: None}
+    for lure in session.scalars(select(LureRow).where(LureRow.rig_id == source)).all():
+        keys[lure.id] = uuid.uuid4()
+        session.add(LureRow(**(_columns(lure) | {"id": keys[lure.id], "rig_id": target})))
+    session.flush()
+    for rod in session.scalars(select(RodRow).where(RodRow.rig_id == source)).all():
+        session.add(RodRow(**(_columns(rod) | {"id": uuid.uuid4(), "rig_id": target, "lure_id": keys[rod.lure_id]})))
+
+
+def _columns(row: LureRow | RodRow) -> dict[str, Any]:
+    return {one.name: getattr(row, one.name) for one in row.__table__.columns}
 
 
 def activate(engine: Engine, owner: uuid.UUID, key: uuid.UUID) -> KeptRig | None:

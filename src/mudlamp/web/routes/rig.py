@@ -16,6 +16,7 @@ from mudlamp.core.rig.profile import RigProfile
 from mudlamp.services import forms
 from mudlamp.services.card_words import LABELS
 from mudlamp.services.cards import rig_of
+from mudlamp.services.demo import DEMO_RIG
 from mudlamp.services.jobs import Job, JobState
 from mudlamp.services.rig_answers import OUR_STEPS, our_points
 from mudlamp.services.rig_form import LURE_FIELDS, ROD_FIELDS, SECTIONS, read_section, read_words, stored
@@ -75,13 +76,15 @@ def rig(request: Request, context: Own) -> HTMLResponse:
 
 @router.post("")
 def add(request: Request, context: Own, given: Form) -> Response:
-    """Make a rig of a name: usual values, nothing of the angler's own words; a copy of the active one where asked."""
+    """Make a rig of a name: usual values, nothing of the angler's own words; or a copy, box and rods too, of the active one or the demo's."""
     name = " ".join(given.get("name", "").split())
     if not 1 <= len(name) <= 60:
         raise DomainError(f"name is {len(name)} characters long: it must be 1 to 60 characters")
     owner = owner_of(request, context)
-    source = store.active_rig(context.engine, owner) if given.get("copy") else None
-    store.add_rig(context.engine, owner, name, stored(RigProfile()) if source is None else source.values, now=context.now())
+    active = store.active_rig(context.engine, owner)
+    source = DEMO_RIG if given.get("copy") == "demo" else active.id if given.get("copy") and active is not None else None
+    if source is None or store.copy_rig(context.engine, owner, source, name, now=context.now()) is None:
+        store.add_rig(context.engine, owner, name, stored(RigProfile()), now=context.now())
     return RedirectResponse("/rig", status_code=303)
 
 
