@@ -169,6 +169,7 @@ class SuspectsView:
     symptom: str
     seen: str
     suspects: Sequence[SuspectWords]
+    none: bool
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -182,6 +182,7 @@ def symptoms(request: Request, context: Own, key: uuid.UUID, symptom: str = "") 
         symptom=symptom,
         seen=SEEN[Symptom(symptom)],
         suspects=[suspect_words(suspect, one.card) for suspect in suspects],
+        none=all(suspect.share == 0.0 for suspect in suspects),
     )
     return render(request, "partials/_suspects.html", view)
 
