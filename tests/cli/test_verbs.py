@@ -148,7 +148,11 @@ def test_track_answers_with_tracks_and_reactions(simulated, capsys):
         (["sim", "--scene", "pear-tree", "--seconds", "1", "--seed", "1", "--out", "/nowhere/x.nc"], "/nowhere/x.nc cannot be written"),
         (["readings", "/nowhere/a.nc", "--json"], "/nowhere/a.nc cannot be opened"),
         (["track", "/nowhere/a.nc", "--json"], "/nowhere/a.nc cannot be opened"),
-        (["bench", "everything"], "bench is everything: it must be one of engine, tracker, live, sessions, soak"),
+        (["tune", "--depth-ft", "900"], "--depth-ft: Depth here is 900: it must be 3 to 200 ft"),
+        (["tune", "--clarity", "pink"], "Clarity is pink: it must be one of clear, stained, murky, muddy"),
+        (["tune", "--depth-ft", "20", "--fish-to-ft", "30"], "Fish down to is 30 ft: it must be 0 to 20 ft"),
+        (["tune", "--head-oz", "9"], "--head-oz is 9 oz: it must be 0.008 to 2 oz"),
+        (["bench", "everything"], "bench is everything: it must be one of engine, tracker, tune, live, sessions, soak"),
     ],
 )
 def test_bad_arguments_are_one_line_and_leave_no_file(capsys, tmp_path, monkeypatch, words, said):
@@ -212,3 +216,50 @@ def test_the_engine_bench_tells_its_table(capsys):
     for row in rows:
         assert row["ratio"] == pytest.approx(row["pings_per_s"] / row["sound_limit_hz"], abs=0.02)
         assert set(row["stage_ms"]) == {"simulate", "receive", "track", "encode"}
+
+
+def test_tune_answers_with_a_card_in_the_agreed_shape(capsys):
+    asked = [
+        "tune",
+        "--depth-ft",
+        "26.5",
+        "--slope",
+        "--clarity",
+        "clear",
+        "--target",
+        "crappie",
+        "--technique",
+        "vertical",
+        "--temp-f",
+        "55",
+    ]
+    status, out, _ = answer(capsys, *asked, "--style", "clean", "--json")
+    rows = json.loads(out)["card"]
+    assert status == 0
+    assert [row["control"] for row in rows] == [
+        "down_to_ft", "reach_ft", "gain", "near_cut_db", "quieting_pings", "ghost_cut_db", "punch", "hide_below_db", "ink",
+    ]  # fmt: skip
+    # Common practice, no source.
+    assert 31 <= rows[0]["start"] <= 36
+    assert 15 <= rows[1]["start"] <= 32
+    for row in rows:
+        assert set(row) == {"step", "control", "start", "low", "high", "unit", "stop_cue", "why", "styles"}
+        assert set(row["styles"]) == {"raw", "balanced", "clean"}
+        for style in row["styles"].values():
+            assert set(style["cost"]) == {"lure_over_clutter_db", "faintest_fish_db", "clutter_fill_pct", "lag_ms"}
+            if row["control"] != "ink":
+                assert isinstance(style["value"], float)
+        # The card starts from the style that was asked for: that one costs nothing.
+        assert row["styles"]["clean"]["value"] == row["start"]
+        assert row["styles"]["clean"]["cost"]["clutter_fill_pct"] == 0.0
+    assert [row["step"] for row in rows] == list(range(4, 13))
+    again = answer(capsys, *asked, "--style", "clean", "--json")[1]
+    assert again == out
+
+
+def test_the_tune_bench_tells_its_table(capsys):
+    status, out, _ = answer(capsys, "bench", "tune", "--scene", "pear-tree", "--json")
+    found = json.loads(out)["tune"]
+    assert status == 0
+    assert (found["won"], found["of"]) == (1, 1)
+    assert set(found["scenes"][0]) == {"scene", "mid_band", "tuned", "better_pct", "seconds", "start_gain", "lure_ts_db"}

@@ -218,3 +218,27 @@ def test_a_killed_application_leaves_its_session_marked_interrupted(private, ser
         assert [shot.source for shot in detail.shots] == ["simulated"]
     finally:
         again.stop()
+
+
+def test_a_card_asked_while_the_database_is_away_is_refused_kindly_and_asked_again_it_is_there(private, served):
+    def ask():
+        form = b"technique=pitch&depth_ft=20&clarity=stained&style=balanced"
+        headers = {"Origin": served.address, "HX-Request": "true", "Content-Type": "application/x-www-form-urlencoded"}
+        request = urllib.request.Request(f"{served.address}/tune", data=form, headers=headers, method="POST")
+        with urllib.request.urlopen(request, timeout=20) as answer:
+            return answer.headers["HX-Redirect"], answer.headers["Set-Cookie"].partition(";")[0]
+
+    kept, cookie = ask()
+    kill_postmaster(private)
+    with pytest.raises(urllib.error.HTTPError) as refused:
+        ask()
+    assert refused.value.code == 503
+    said = refused.value.read().decode()
+    assert "nothing was saved" in said
+    assert "Traceback" not in said
+    cluster.ensure_running(private)
+    # What was acknowledged before is there, once.
+    request = urllib.request.Request(served.address + kept, headers={"Cookie": cookie})
+    with urllib.request.urlopen(request, timeout=20) as answer:
+        assert "card-row" in answer.read().decode()
+    ask()
