@@ -90,6 +90,45 @@ def _session(page: Page) -> None:
     page.wait_for_timeout(800)
 
 
+ASKED = {"technique": "pitch", "target": "crappie", "clarity": "stained", "bottom": "sand"}
+MEASURED_MS = 4000
+
+
+def _rig(page: Page) -> None:
+    """The demo's rig, copied."""
+    page.click("text=begin with a copy of the demo's")
+    page.wait_for_timeout(1500)
+
+
+def _card(page: Page) -> None:
+    """A set-up card with its costs."""
+    for name, value in ASKED.items():
+        page.select_option(f"#f-{name}", value)
+    page.fill("#f-depth_ft", "20")
+    page.click("text=Work out the card")
+    page.wait_for_timeout(MEASURED_MS)
+
+
+def _tuned(page: Page) -> None:
+    """What auto-tune found, on a rig."""
+    page.goto(page.url.replace("/tune", "/rig"))
+    _rig(page)
+    page.goto(page.url.replace("/rig", "/tune"))
+    _card(page)
+    page.click("text=Auto-tune")
+    page.wait_for_timeout(MEASURED_MS)
+
+
+def _moved(page: Page) -> None:
+    """After a move, in the boat."""
+    _card(page)
+    page.click("#moved summary")
+    page.fill("#m-depth_ft", "12")
+    page.select_option("#m-clarity", "muddy")
+    page.click("text=Say what changes")
+    page.wait_for_timeout(MEASURED_MS)
+
+
 # The log comes first: what the other views do is in it afterwards.
 VIEWS = (
     View("log", "/log?demo=true", "noon"),
@@ -101,4 +140,8 @@ VIEWS = (
     View("bench-truth", "/", "noon", wait_ms=9000, act=_truth),
     View("waters", "/", "dusk", wait_ms=4000, act=_waters),
     View("status", "/status", "dusk"),
+    View("rig", "/rig", "noon", act=_rig),
+    View("tune", "/tune", "noon", act=_card),
+    View("tune-auto", "/tune", "dusk", act=_tuned),
+    View("tune-phone", "/tune", "noon", size=PHONE, act=_moved),
 )
