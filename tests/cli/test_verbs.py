@@ -148,7 +148,7 @@ def test_track_answers_with_tracks_and_reactions(simulated, capsys):
         (["sim", "--scene", "pear-tree", "--seconds", "1", "--seed", "1", "--out", "/nowhere/x.nc"], "/nowhere/x.nc cannot be written"),
         (["readings", "/nowhere/a.nc", "--json"], "/nowhere/a.nc cannot be opened"),
         (["track", "/nowhere/a.nc", "--json"], "/nowhere/a.nc cannot be opened"),
-        (["tune", "--depth-ft", "900"], "--depth-ft: Depth here is 900: it must be 3 to 200 ft"),
+        (["tune", "--depth-ft", "900"], "--depth-ft: Depth here is 900: it must be 4 to 190 ft"),
         (["tune", "--clarity", "pink"], "Clarity is pink: it must be one of clear, stained, murky, muddy"),
         (["tune", "--depth-ft", "20", "--fish-to-ft", "30"], "Fish down to is 30 ft: it must be 0 to 20 ft"),
         (["tune", "--head-oz", "9"], "--head-oz is 9 oz: it must be 0.008 to 2 oz"),

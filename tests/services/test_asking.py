@@ -34,9 +34,9 @@ def test_where_the_jig_is_gone_counts_before_the_word():
 @pytest.mark.parametrize(
     ("given", "field", "said"),
     [
-        ({"depth_ft": "-4"}, "depth_ft", "Depth here is -4: it must be 3 to 200 ft"),
-        ({"depth_ft": "deep"}, "depth_ft", "Depth here is deep: it must be 3 to 200 ft"),
-        ({"depth_ft": "nan"}, "depth_ft", "Depth here is nan: it must be 3 to 200 ft"),
+        ({"depth_ft": "-4"}, "depth_ft", "Depth here is -4: it must be 4 to 190 ft"),
+        ({"depth_ft": "deep"}, "depth_ft", "Depth here is deep: it must be 4 to 190 ft"),
+        ({"depth_ft": "nan"}, "depth_ft", "Depth here is nan: it must be 4 to 190 ft"),
         ({"jig_gone_ft": "-1"}, "jig_gone_ft", "White jig gone at is -1: it must be 0.3 to 60 ft"),
         ({"depth_ft": "20", "fish_to_ft": "30"}, "fish_to_ft", "Fish down to is 30 ft: it must be 0 to 20 ft, for there the bottom is"),
         ({"depth_ft": "20", "fish_from_ft": "25"}, "fish_from_ft", "Fish from is 25 ft: it must be 0 to 20 ft"),

@@ -4,15 +4,21 @@ import uuid
 from dataclasses import replace
 
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from mudlamp.core.advice.answers import Answers
 from mudlamp.core.advice.retune import StaleCause
 from mudlamp.core.advice.styles import Style
 from mudlamp.core.advice.symptoms import Cause, Symptom
 from mudlamp.core.errors import ConflictError, DomainError
+from mudlamp.core.receiver.setup import checked_setup, checked_window
 from mudlamp.core.rig.profile import BoxedLure, GainMatch, OwnControl, RigProfile, ScaleKind
+from mudlamp.services.advising import Aboard, card_of, scene_keys, usual_lure
+from mudlamp.services.asking import FIELDS, ask
 from mudlamp.services.cards import Cards
 from mudlamp.services.demo import ANGLER, BOX, RODS, ensure_demo
+from mudlamp.services.forms import FieldKind
 from mudlamp.services.jobs import Jobs, JobState
 from mudlamp.services.rig_answers import NOT_MATCHED, flat_answer, glass_rows, in_their_words, lure_answer, our_points
 from mudlamp.services.rig_form import stored
@@ -40,8 +46,8 @@ def cards(engine, jobs):
     return Cards(engine, jobs)
 
 
-def asked(cards, given=FIVE, *, before=None, now=NOW, style=Style.BALANCED):
-    return cards.ask(OWNER, given, style=style, now=now, before=before)[0]
+def asked(cards, answers=FIVE, *, before=None, now=NOW, style=Style.BALANCED):
+    return cards.ask(OWNER, answers, style=style, now=now, before=before)[0]
 
 
 def finish(job):
@@ -142,8 +148,6 @@ def test_baselines_have_names_copies_and_a_history(cards, engine):
 
 
 def test_every_fault_that_can_be_shown_makes_a_water(cards):
-    from mudlamp.services.advising import scene_keys
-
     one = asked(cards)
     keys = scene_keys(one.card, one.aboard, title="")
     for cause in SHOWS:
@@ -268,3 +272,31 @@ def test_a_rig_answers_with_tilt_glass_and_lures():
     lead = lure_answer(BoxedLure(head_kg=0.00177))
     # Common practice: a dressed 1/16 oz head falls about 1 ft/s.
     assert lead.sink_ft_s == pytest.approx(1.0, abs=0.05)
+
+
+def texts_of_any(field):
+    if field.options:
+        return st.sampled_from(["", *(option.value for option in field.options)])
+    if field.kind is FieldKind.NUMBER:
+        return st.one_of(st.just(""), st.floats(field.low, field.high).map(lambda value: f"{value:.2f}"))
+    return st.just("true") if field.kind is FieldKind.CHECK else st.just("")
+
+
+@settings(max_examples=150, deadline=None)
+@given(
+    st.fixed_dictionaries({field.name: texts_of_any(field) for field in FIELDS if field.name != "ice"}), st.floats(0.12, 1.8), st.booleans()
+)
+def test_whatever_the_form_takes_makes_a_card_and_a_water(given_texts, hang_m, ice):
+    found = ask(given_texts | ({"ice": "true"} if ice else {}), now=NOW)
+    if found.answers is None:
+        return
+    aboard = Aboard(rig=replace(RigProfile(), mount=replace(RigProfile().mount, depth_m=hang_m)), lure=usual_lure(found.answers))
+    card = card_of(found.answers, aboard)
+    for style, setup in card.setups.items():
+        assert checked_setup(setup) == setup, style
+    assert checked_window(card.window) == card.window
+    for row in card.rows[:-1]:
+        assert row.low <= row.start or row.control in ("gain", "ghost_cut_db", "quieting_pings"), row
+    scene = scene_of(scene_keys(card, aboard, title="x"))
+    assert scene.transducer.depth_m < scene.depth_m
+    assert all(group.z_m < scene.depth_m for group in scene.fish)

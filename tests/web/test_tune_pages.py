@@ -96,7 +96,7 @@ def test_a_move_is_said_as_to_a_deck_hand(client):
     assert said.startswith("Down to 27 → 15.")
     assert said.strip().endswith("leave.")
     refused = client.post(f"/tune/cards/{key}/move", data={"depth_ft": "900"}, headers=HTMX)
-    assert (refused.status_code, "Depth here is 900: it must be 3 to 200 ft" in refused.text) == (422, True)
+    assert (refused.status_code, "Depth here is 900: it must be 4 to 190 ft" in refused.text) == (422, True)
 
 
 def test_symptoms_are_ranked_and_bad_ones_named(client):

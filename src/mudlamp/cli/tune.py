@@ -31,7 +31,7 @@ def run(words: list[str]) -> int:
             parser.add_argument(flag, dest=field.name, action="store_true", help=field.label)
         elif field.name == "slope_deg":
             parser.add_argument(
-                flag, dest=field.name, nargs="?", const="slope", help="the bottom slopes; its slope in degrees, where known, 0 to 60"
+                flag, dest=field.name, nargs="?", const="slope", help="the bottom slopes; its slope in degrees, where known, 0 to 45"
             )
         else:
             allowed = ", ".join(option.value for option in field.options) or f"{field.low:g} to {field.high:g} {field.unit}".rstrip()

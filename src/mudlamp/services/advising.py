@@ -98,7 +98,9 @@ Doubts = Mapping[str, Mapping[str, tuple[Value, Value]]]
 
 def card_of(answers: Answers, aboard: Aboard, *, style: Style = Style.BALANCED, screen: Screen | None = None) -> Card:
     """Return the set-up card of answers and rig."""
-    return plan(situation(answers), aboard.gear, style=style, screen=aboard.rig.screen if screen is None else screen)
+    return plan(
+        situation(answers), aboard.gear, style=style, screen=aboard.rig.screen if screen is None else screen, own_ink=aboard.rig.ink
+    )
 
 
 def seed_of(answers: Answers, aboard: Aboard) -> int:

@@ -54,7 +54,7 @@ GOALS = {
 FIELDS = (
     forms.choice("technique", "How you fish", TECHNIQUES, to_core=Technique, from_core=lambda value: value.value),
     forms.choice("target", "Fish", {name: name for name in TARGETS}, to_core=TARGETS.__getitem__, from_core=TARGET_NAMES.__getitem__),
-    _feet("depth_ft", "Depth here", 3.0, 200.0, hint="under the boat, or where the fish are"),
+    _feet("depth_ft", "Depth here", 4.0, 190.0, hint="under the boat, or where the fish are"),
     forms.choice("clarity", "Clarity", {one.value: one.value for one in Clarity}, to_core=Clarity, from_core=lambda value: value.value),
     forms.choice(
         "bottom",
@@ -66,8 +66,8 @@ FIELDS = (
     ),
     _feet("jig_gone_ft", "White jig gone at", 0.3, 60.0, hint="lower a white jig: at how many feet is it gone? It goes before the word"),
     forms.choice("goal", "What for", GOALS, to_core=Goal, from_core=lambda value: value.value),
-    _feet("fish_from_ft", "Fish from", 0.0, 200.0),
-    _feet("fish_to_ft", "Fish down to", 0.0, 200.0),
+    _feet("fish_from_ft", "Fish from", 0.0, 190.0),
+    _feet("fish_to_ft", "Fish down to", 0.0, 190.0),
     forms.choice(
         "shape",
         "The bottom is",
@@ -75,8 +75,8 @@ FIELDS = (
         to_core=Shape,
         from_core=lambda value: value.value,
     ),
-    forms.number("slope_deg", "Slope", 0.0, 60.0, "deg", to_core=math.radians, from_core=math.degrees),
-    _feet("deepest_ft", "Deepest within reach", 3.0, 200.0),
+    forms.number("slope_deg", "Slope", 0.0, 45.0, "deg", to_core=math.radians, from_core=math.degrees),
+    _feet("deepest_ft", "Deepest within reach", 4.0, 190.0),
     forms.choice(
         "cover",
         "Cover",

@@ -32,7 +32,7 @@ def _same(value: Any) -> Any:
 class Field:
     """A field: its name at the edge, label, kind, unit, bounds and step, choices, and how its value becomes the core's and comes back.
 
-    Not `required`, it may be left empty: the value is None then.
+    Not `required`, it may be left empty: the value is None then, and `empty` says so among choices.
     """
 
     name: str
@@ -44,6 +44,7 @@ class Field:
     step: float = 1.0
     options: tuple[Option, ...] = ()
     hint: str = ""
+    empty: str = "don't know"
     required: bool = False
     longest: int = 60
     to_core: Callable[[Any], Any] = _same

@@ -99,7 +99,7 @@ def glass_rows(rig: RigProfile, answers: Answers) -> tuple[GlassRow, ...]:
     """Return what each Reach makes of the angler's glass, at the end of a vertical or pitched presentation: two thirds of the Reach out."""
     aboard = Aboard(rig=rig)
     here = situation(answers)
-    card = plan(here, aboard.gear, screen=rig.screen)
+    card = plan(here, aboard.gear, screen=rig.screen, own_ink=rig.ink)
     speed = float(sound_speed_m_s(temperature_degc=here.temperature_degc))
     wide = 1.1247 * speed / rig.transducer.carrier_hz / aboard.profile.aperture_m
     rows = []

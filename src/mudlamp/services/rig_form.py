@@ -158,6 +158,12 @@ MOUNT = Section(
         ),
     ),
 )
+INK_WORDS = {
+    "soot": "dark on paper",
+    "chalk": "light on dark",
+    "terrace": "three strengths, dark on paper",
+    "terrace-dusk": "three strengths, light on dark",
+}
 SCREEN = Section(
     name="screen",
     title="Your unit's screen",
@@ -166,15 +172,18 @@ SCREEN = Section(
         forms.number("width_px", "Pixels across", 200, 4000, required=True, to_core=int),
         forms.number("height_px", "Pixels down", 200, 4000, required=True, to_core=int),
         _inches("distance_in", "Eye to screen", 8.0, 110.0),
+        forms.choice("ink", "Ink", INK_WORDS, empty="by the light", hint="the nearest to what your unit shows"),
     ),
     take=lambda rig: {
         "diagonal_in": rig.screen.diagonal_m,
         "width_px": rig.screen.width_px,
         "height_px": rig.screen.height_px,
         "distance_in": rig.screen.distance_m,
+        "ink": rig.ink,
     },
     put=lambda rig, values: replace(
         rig,
+        ink=values["ink"],
         screen=Screen(
             diagonal_m=values["diagonal_in"], width_px=values["width_px"], height_px=values["height_px"], distance_m=values["distance_in"]
         ),

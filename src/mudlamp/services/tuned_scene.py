@@ -22,6 +22,8 @@ BATCH_PINGS = 14
 LOOKED_UP = 8
 BATCH_HZ = 15.0
 SETTLE_S = 1.0
+# The lightest head that a scene file takes [oz].
+LIGHTEST_OZ = 0.0078
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -58,7 +60,8 @@ def scene_values(
     ahead, depth = fish_place(here, window)
     size = TYPICAL_FISH_M[here.target]
     transducer: dict[str, Any] = {
-        "depth_m": 0.4 if own is None else own.depth_m,
+        # Not under the bottom, however deep it hangs elsewhere.
+        "depth_m": min(0.4 if own is None else own.depth_m, 0.5 * here.depth_m),
         "reach_m": window.reach_m,
         "down_to_m": window.down_to_m,
         "look_back_m": window.look_back_m,
@@ -81,7 +84,7 @@ def scene_values(
         "bottom": {
             "kind": here.ground.value,
             "depth_m": here.depth_m,
-            "slope_north": math.tan(here.slope_rad) if here.shape is Shape.SLOPE else 0.0,
+            "slope_north": min(math.tan(here.slope_rad), 1.0) if here.shape is Shape.SLOPE else 0.0,
             "relief_m": 0.5 if here.shape is Shape.BROKEN else 0.08,
             "relief_length_m": 7.0,
         },
@@ -92,10 +95,10 @@ def scene_values(
         "fish": [_fish(here, ahead, depth, size)],
         "angler": {
             "lure": tied.kind.value,
-            "head_oz": tied.head_kg / OUNCE_KG,
+            "head_oz": max(round(tied.head_kg / OUNCE_KG, 6), LIGHTEST_OZ),
             "material": tied.material.value,
             "line": tied.line.value,
-            "weight_oz": tied.weight_kg / OUNCE_KG,
+            "weight_oz": round(tied.weight_kg / OUNCE_KG, 6),
         },
         "faults": troubles,
     }

@@ -23,6 +23,7 @@ class FieldView:
     step: str
     options: Sequence[Option]
     required: bool
+    empty: str
 
 
 def field_views(
@@ -45,6 +46,7 @@ def field_views(
             step=f"{one.step:g}",
             options=one.options,
             required=one.required,
+            empty=one.empty,
         )
         for one in fields
     )

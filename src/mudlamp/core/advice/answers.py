@@ -67,7 +67,7 @@ class Habit(StrEnum):
 DEPTH_M = (1.0, 60.0)
 WIND_M_S = (0.0, 15.0)
 TEMPERATURE_DEGC = (0.0, 40.0)
-SLOPE_RAD = (0.0, 1.05)
+SLOPE_RAD = (0.0, 0.79)
 OTHERS = (0, 6)
 # Ice does not stand over water warmer than this just under it [degC].
 ICE_MOST_DEGC = 5.0

@@ -179,13 +179,13 @@ def _with(setup: ReceiverSetup, name: str, value: float) -> ReceiverSetup:
     return replace(setup, **changed)  # type: ignore[arg-type]  # every control searched holds a number
 
 
-def plan(here: Situation, gear: Gear, *, style: Style = Style.BALANCED, screen: Screen | None = None) -> Card:
-    """Return the set-up card of a situation, in milliseconds and without a ping."""
+def plan(here: Situation, gear: Gear, *, style: Style = Style.BALANCED, screen: Screen | None = None, own_ink: str | None = None) -> Card:
+    """Return the set-up card of a situation, in milliseconds and without a ping; `own_ink` is the only one that the unit has."""
     deep, far = down_to(here), reach(here)
     window = window_of_bands(deep, far)
     forecast = Forecast(here, gear, window)
     bands = trade_bands(here)
-    ink, ink_reasons = ink_for(here, screen)
+    ink, ink_reasons = ink_for(here, screen) if own_ink is None else (own_ink, (Reason.INK_OWN,))
     setups = {}
     for one in Style:
         choices = {name: band.choices[one] for name, band in bands.items()}

@@ -29,6 +29,7 @@ class Reason(StrEnum):
     SHALLOW = "shallow"
     DEEP = "deep"
     SEES_DOWN_TO = "sees_down_to"
+    AT_LIMIT = "at_limit"
     LOOK_BACK_LEAST = "look_back_least"
     GAIN_SPECKLE = "gain_speckle"
     GAIN_JIG = "gain_jig"
@@ -47,6 +48,7 @@ class Reason(StrEnum):
     PUNCH_GENTLE = "punch_gentle"
     HIDE_OFF = "hide_off"
     HIDE_PARTNER = "hide_partner"
+    INK_OWN = "ink_own"
     INK_SUN = "ink_sun"
     INK_DARK = "ink_dark"
     INK_SMALL = "ink_small"
@@ -78,6 +80,8 @@ def whole_feet_m(length_m: float) -> float:
 def _band(start: float, low: float, high: float, bounds: tuple[float, float], *reasons: Reason) -> Band:
     least, most = math.ceil(bounds[0] / FOOT_M) * FOOT_M, math.floor(bounds[1] / FOOT_M) * FOOT_M
     clipped = [min(max(whole_feet_m(value), least), most) for value in (start, low, high)]
+    if whole_feet_m(start) > most:
+        reasons = (Reason.AT_LIMIT, *reasons)
     return Band(start=clipped[0], low=min(clipped[0], clipped[1]), high=max(clipped[0], clipped[2]), reasons=reasons)
 
 

@@ -122,11 +122,15 @@ class GainMatch:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class RigProfile:
-    """A rig. `words` are the angler's own controls by our core name; nothing of them ships filled in."""
+    """A rig. `ink` is the one that the unit is read in, None where the light decides.
+
+    `words` are the angler's own controls by our core name; nothing of them ships filled in.
+    """
 
     transducer: OwnTransducer = field(default_factory=OwnTransducer)
     mount: Mount = field(default_factory=Mount)
     screen: Screen = field(default_factory=Screen)
+    ink: str | None = None
     power: Power = field(default_factory=Power)
     others: Others = field(default_factory=Others)
     words: Mapping[str, OwnControl] = field(default_factory=dict)
