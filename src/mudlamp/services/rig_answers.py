@@ -3,6 +3,7 @@
 import math
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from functools import lru_cache
 
 import numpy as np
 
@@ -15,11 +16,11 @@ from mudlamp.core.casting.lures import LureKind, tackle
 from mudlamp.core.errors import DomainError
 from mudlamp.core.receiver.auto import auto_gain
 from mudlamp.core.receiver.readings import MARK_M
-from mudlamp.core.receiver.screen import scales
+from mudlamp.core.receiver.screen import Screen, scales
 from mudlamp.core.receiver.setup import GHOST_CUT_DB, NEAR_CUT_DB, QUIETING_PINGS, ReceiverSetup, Window
 from mudlamp.core.rig.matching import Joined, Match, joined
 from mudlamp.core.rig.mount import center_reach_m, flat_tilt, lit_strip_m
-from mudlamp.core.rig.profile import BoxedLure, GainMatch, OwnControl, RigProfile, ScaleKind
+from mudlamp.core.rig.profile import BoxedLure, GainMatch, Mount, OwnControl, OwnTransducer, RigProfile, ScaleKind
 from mudlamp.core.rig.tackle import smallest_head_kg, tangles
 from mudlamp.core.sonar.transducer import RANGE_BINS
 from mudlamp.core.units import FOOT_M, OUNCE_KG, feet, meters
@@ -96,7 +97,14 @@ def flat_answer(rig: RigProfile) -> FlatAnswer:
 
 
 def glass_rows(rig: RigProfile, answers: Answers) -> tuple[GlassRow, ...]:
-    """Return what each Reach makes of the angler's glass, at the end of a vertical or pitched presentation: two thirds of the Reach out."""
+    """Return what each Reach makes of the angler's glass, a head being two thirds of the Reach out."""
+    return _glass_rows(rig.screen, rig.transducer, rig.mount.depth_m, rig.ink, answers)
+
+
+@lru_cache(maxsize=32)
+def _glass_rows(screen: Screen, transducer: OwnTransducer, depth_m: float, ink: str | None, answers: Answers) -> tuple[GlassRow, ...]:
+    """Return the rows of those parts of a rig that they depend on; a tenth of a second's work, kept while nothing of it changes."""
+    rig = RigProfile(transducer=transducer, mount=Mount(depth_m=depth_m), screen=screen, ink=ink)
     aboard = Aboard(rig=rig)
     here = situation(answers)
     card = plan(here, aboard.gear, screen=rig.screen, own_ink=rig.ink)
