@@ -18,6 +18,14 @@ FLAGS = {
     "water_f": "temp_f",
     "at": "at",
 }
+# What may be said of a slope in words: how the bottom runs, and how steeply [deg] where the word says so.
+SLOPES: dict[str | None, tuple[str, float | None]] = {
+    "slope": ("slope", None),
+    "flat": ("flat", None),
+    "gentle": ("slope", 4.0),
+    "steep": ("slope", 15.0),
+    "broken": ("broken", None),
+}
 
 
 def run(words: list[str]) -> int:
@@ -31,7 +39,11 @@ def run(words: list[str]) -> int:
             parser.add_argument(flag, dest=field.name, action="store_true", help=field.label)
         elif field.name == "slope_deg":
             parser.add_argument(
-                flag, dest=field.name, nargs="?", const="slope", help="the bottom slopes; its slope in degrees, where known, 0 to 45"
+                flag,
+                dest=field.name,
+                nargs="?",
+                const="slope",
+                help="the bottom slopes; in degrees where known, 0 to 45, or flat, gentle, steep, broken",
             )
         else:
             allowed = ", ".join(option.value for option in field.options) or f"{field.low:g} to {field.high:g} {field.unit}".rstrip()
@@ -47,8 +59,9 @@ def run(words: list[str]) -> int:
     parser.add_argument("--json", action="store_true", help="answer in JSON")
     options = vars(parser.parse_args(words))
     given = {field.name: options[field.name] for field in asking.FIELDS}
-    if given["slope_deg"] == "slope":
-        given |= {"slope_deg": None, "shape": "slope"}
+    if given["slope_deg"] in SLOPES:
+        shape, degrees = SLOPES[given["slope_deg"]]
+        given |= {"slope_deg": degrees, "shape": given["shape"] or shape}
     asked = asking.ask(given, now=dt.datetime.now(dt.UTC))
     if asked.answers is None:
         name, message = next(iter(asked.problems.items()))
