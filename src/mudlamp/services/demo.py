@@ -81,10 +81,10 @@ def ensure_demo(engine: Engine) -> None:
     try:
         there = store.trip_keys(engine)
         missing = [trip for trip in TRIPS if _key(trip) not in there]
-        for trip in missing:
-            store.put(engine, list(trip_rows(trip)))
         if rig_store.rig(engine, ANGLER, DEMO_RIG) is None:
             store.put(engine, list(rig_rows()))
+        for trip in missing:
+            store.put(engine, list(trip_rows(trip)))
     except UnavailableError:
         log.warning("demo not loaded: the database is away; the next start loads it")
         return

@@ -3,7 +3,7 @@
 import json
 import math
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from mudlamp.core.advice.answers import CoverKind, Shape, Situation, Technique
@@ -12,6 +12,7 @@ from mudlamp.core.advice.forecast import TYPICAL_FISH_M
 from mudlamp.core.casting.lures import Line, LureKind, Material
 from mudlamp.core.receiver.setup import Window
 from mudlamp.core.scene.model import Scene
+from mudlamp.core.scene.truth import TruthRow
 from mudlamp.core.units import OUNCE_KG
 from mudlamp.formats.scene_file import parse_scene
 from mudlamp.heads.simulated import SimulatedHead
@@ -151,6 +152,11 @@ def scene_of(values: Mapping[str, Any]) -> Scene:
     return parse_scene(scene_text(values))
 
 
+def _looked_up(rows: list[TruthRow]) -> list[TruthRow]:
+    """Return truth rows in which the hung lure counts wherever the fan lights it: a lure that is drowned costs what it costs."""
+    return [replace(row, seen=True) if row.kind == "lure" and row.in_fan else row for row in rows]
+
+
 def record_batch(
     scene: Scene,
     *,
@@ -169,7 +175,7 @@ def record_batch(
     samples = []
     for number in range(pings):
         ping = head.listen(SETTLE_S + (number + 1) / BATCH_HZ)
-        samples.append((ping, head.rows() if number >= pings - LOOKED_UP else None))
+        samples.append((ping, _looked_up(head.rows()) if number >= pings - LOOKED_UP else None))
         progress((number + 1) / pings)
     acquisition = head.acquisition
     window = Window(down_to_m=acquisition.down_to_m, reach_m=acquisition.reach_m, look_back_m=acquisition.look_back_m)

@@ -10,7 +10,7 @@ from fastapi import APIRouter, Depends, HTTPException, Request
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
 
 from mudlamp.core.advice.answers import Answers
-from mudlamp.core.errors import DomainError
+from mudlamp.core.errors import DomainError, UnavailableError
 from mudlamp.core.rig.mount import aim_correction_rad
 from mudlamp.core.rig.profile import RigProfile
 from mudlamp.services import forms
@@ -83,8 +83,10 @@ def add(request: Request, context: Own, given: Form) -> Response:
     owner = owner_of(request, context)
     active = store.active_rig(context.engine, owner)
     source = DEMO_RIG if given.get("copy") == "demo" else active.id if given.get("copy") and active is not None else None
-    if source is None or store.copy_rig(context.engine, owner, source, name, now=context.now()) is None:
+    if source is None:
         store.add_rig(context.engine, owner, name, stored(RigProfile()), now=context.now())
+    elif store.copy_rig(context.engine, owner, source, name, now=context.now()) is None:
+        raise UnavailableError("the demo is still being loaded: try again in a few seconds")
     return RedirectResponse("/rig", status_code=303)
 
 

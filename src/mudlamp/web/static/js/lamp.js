@@ -48,8 +48,10 @@ function mount(root) {
   });
 
   function matchInk() {
-    const wanted = INK_OF[currentTheme()][pane().controls.ink];
-    if (wanted) rail.set("ink", wanted);
+    for (const [at, one] of page.state.panes.entries()) {
+      const wanted = INK_OF[currentTheme()][one.controls.ink];
+      if (wanted) rail.setAll({ ink: wanted }, "ab"[at]);
+    }
   }
 
   function throwAtFish() {
