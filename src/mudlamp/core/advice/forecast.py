@@ -44,7 +44,8 @@ MEDIAN_DB = 10.0 * math.log10(math.log(2.0))
 MARK_DB = 1.5
 SWING_DB = 3.0
 END_ON_DB = 12.0
-QUANTILES = (0.1, 0.3, 0.5, 0.7, 0.9)
+# Levels of exponential power about its mean, by five quantiles [dB].
+QUANTILE_DB = 10.0 * np.log10(-np.log1p(-np.array([0.1, 0.3, 0.5, 0.7, 0.9])))
 # What stands in a picture besides open water, as a share of its cells; what of it is cover (ours).
 SOLID_SHARE = 0.10
 COVER_SHARE = {
@@ -102,10 +103,18 @@ class Candidates:
     ink: str
 
 
+NAMES = ("gain", "near_cut_db", "quieting_pings", "ghost_cut_db", "punch", "hide_below_db")
+
+
 def candidates(setups: list[ReceiverSetup]) -> Candidates:
     """Return set-ups, all of one ink, as arrays."""
-    names = ("gain", "near_cut_db", "quieting_pings", "ghost_cut_db", "punch", "hide_below_db")
-    return Candidates(**{name: np.array([float(getattr(one, name)) for one in setups]) for name in names}, ink=setups[0].ink)
+    return Candidates(**{name: np.array([float(getattr(one, name)) for one in setups]) for name in NAMES}, ink=setups[0].ink)
+
+
+def varied(setup: ReceiverSetup, control: str, values: FloatArray) -> Candidates:
+    """Return a set-up with one control at (N,) values, as arrays."""
+    given = {name: values if name == control else np.full(len(values), float(getattr(setup, name))) for name in NAMES}
+    return Candidates(**given, ink=setup.ink)
 
 
 def _over_threshold(share: FloatArray, pings: int) -> FloatArray:
@@ -223,14 +232,13 @@ class Forecast:
         floor = self._floor(asked, span)
         quiet = self._quiet(asked)
         clutter = self._clutter(asked, lift, floor, quiet)
-        lure = None if self.lure_db is None else self._target(asked, lift, floor, span, quiet, self.lure_db)
-        fish = self._target(asked, lift, floor, span, quiet, self.fish_db)
-        faint = self._target(asked, lift, floor, span, quiet, self.fish_db - END_ON_DB)
+        levels = [self.fish_db, self.fish_db - END_ON_DB, *([] if self.lure_db is None else [self.lure_db])]
+        over, shown = self._targets(asked, lift, floor, span, quiet, np.array(levels))
         return Figures(
-            lure_over_db=None if lure is None else lure[0],
-            lure_shown=None if lure is None else lure[1],
-            fish_over_db=faint[0],
-            fish_shown=0.6 * fish[1] + 0.4 * faint[1],
+            lure_over_db=None if self.lure_db is None else over[2],
+            lure_shown=None if self.lure_db is None else shown[2],
+            fish_over_db=over[1],
+            fish_shown=0.6 * shown[0] + 0.4 * shown[1],
             clutter=clutter,
             blown=self._blown(lift, span, clutter),
             lag_s=0.5 * (asked.quieting_pings - 1.0) * self.interval_s,
@@ -281,23 +289,21 @@ class Forecast:
         left = np.select([asked.ghost_cut_db == step for step in GHOST_LEFT], list(GHOST_LEFT.values()), 1.0)
         return GHOST_SHARE * (6.0 / max(here.depth_m, 1.5)) * shows * left
 
-    def _target(
-        self, asked: Candidates, lift: FloatArray, floor: FloatArray, span: FloatArray, quiet: FloatArray, level_db: float
+    def _targets(
+        self, asked: Candidates, lift: FloatArray, floor: FloatArray, span: FloatArray, quiet: FloatArray, level_db: FloatArray
     ) -> tuple[FloatArray, FloatArray]:
-        """Return a target's level over clutter [dB] and the chance that it is shown, (N,) each."""
+        """Return the levels over clutter [dB] of (T,) targets and the chances that they are shown, (T, N) each."""
         smear = np.array([SMEAR_DB[int(count)] for count in asked.quieting_pings])
-        level = level_db + MARK_DB - smear
+        level = level_db[:, None] + MARK_DB - smear
         at = lift[:, self._at]
         cut = np.where(asked.ghost_cut_db > 0.0, self._strongest_db - asked.ghost_cut_db, -300.0)
         stop = np.maximum(quiet[:, self._at], cut)
         passed = 1.0 / (1.0 + np.exp(-(level - stop) / (0.6 * SWING_DB)))
         mark = np.clip(level + at - BLACK_DB, 0.0, span)
         # The ground about it: speckle by a few quantiles, as far as it shows.
-        offsets = 10.0 * np.log10(-np.log1p(-np.array(QUANTILES)))
-        around = self.clutter_db + offsets
+        around = self.clutter_db + QUANTILE_DB
         shown = np.clip(around[None, :] + at[:, None] - BLACK_DB, 0.0, span[:, None])
-        shown = np.where((shown >= asked.hide_below_db[:, None]) & (around[None, :] >= stop[:, None]), shown, 0.0)
-        ground = shown.mean(axis=1)
+        ground = np.where((shown >= asked.hide_below_db[:, None]) & (around[None, :] >= stop[:, None]), shown, 0.0).mean(axis=1)
         over = np.where(mark >= asked.hide_below_db, mark, 0.0) * passed - ground
         chance = passed / (1.0 + np.exp(-(over - floor) / (0.8 * SWING_DB)))
         # A mark counts as shown when it is so most of the time.

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from mudlamp.core.advice.answers import Goal, Situation, Sky, Technique
-from mudlamp.core.advice.forecast import Forecast, Gear, candidates
+from mudlamp.core.advice.forecast import Forecast, Gear, candidates, varied
 from mudlamp.core.advice.styles import Objective, Style, objective_of, score
 from mudlamp.core.advice.windows import Band, Reason, down_to, look_back, reach
 from mudlamp.core.receiver.screen import Screen
@@ -165,10 +165,9 @@ def search(
             values = np.arange(GAIN_SEARCH[0], GAIN_SEARCH[1] + 1.0) if name == "gain" else np.array(choices[name])
             if len(values) == 1:
                 continue
-            tried = [_with(best, name, float(value)) for value in values]
-            asked = candidates(tried)
+            asked = varied(best, name, values)
             points = score(objective, forecast.figures(asked)) - PRIOR_POINTS * ((asked.gain - middle_gain) / 10.0) ** 2
-            best = tried[int(np.argmax(np.round(points, 6)))]
+            best = _with(best, name, float(values[int(np.argmax(np.round(points, 6)))]))
         if best == before:
             break
     return best
@@ -222,8 +221,8 @@ def _typed(name: str, value: float) -> float | int:
 def speckle_gain(forecast: Forecast, setup: ReceiverSetup) -> float:
     """Return the Gain at which a twentieth of open water is lit by speckle: where it first shows."""
     gains = np.arange(0.0, 101.0, 2.0)
-    tried = [replace(setup, gain=float(gain), quieting_pings=1, near_cut_db=0.0, hide_below_db=0.0) for gain in gains]
-    clutter = np.asarray(forecast.figures(candidates(tried)).clutter)
+    bare = replace(setup, quieting_pings=1, near_cut_db=0.0, hide_below_db=0.0)
+    clutter = np.asarray(forecast.figures(varied(bare, "gain", gains)).clutter)
     return float(gains[int(np.argmax(clutter >= 0.05))]) if (clutter >= 0.05).any() else 100.0
 
 
