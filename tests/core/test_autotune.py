@@ -1,3 +1,5 @@
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
@@ -7,9 +9,11 @@ from mudlamp.core.advice.planner import mid_band
 from mudlamp.core.advice.styles import STYLES, Style, figures_of
 from mudlamp.core.errors import DomainError
 from mudlamp.core.receiver.setup import ReceiverSetup
+from mudlamp.core.scene.bottom import Ground
 from mudlamp.formats.scene_file import LISTED, load_scene
-from mudlamp.services.advising import Aboard, batch_of, card_of, costs_of, tuned
+from mudlamp.services.advising import Aboard, batch_of, card_of, costs_of, off_band, tuned
 from mudlamp.services.bench_tune import contest, scene_batch
+from mudlamp.services.card_words import off_band_reason
 from mudlamp.services.jobs import JobCancelledError
 
 SETUPS = [
@@ -107,3 +111,17 @@ def test_what_is_tuned_for_a_card_is_for_its_style():
     found = tuned(card, batch, seed=2)
     assert found.start_readings == measured(card.setup, batch, STYLES[Style.CLEAN])[0]
     assert found.score >= found.start_score
+
+
+def test_what_lies_outside_the_trades_bands_is_found_by_step():
+    card = card_of(Answers(ground=Ground.MUD), Aboard())
+    assert off_band(card, card.setup) == {}
+    far = replace(card.setup, gain=90.0, ghost_cut_db=28.0, hide_below_db=6.0)
+    assert off_band(card, far) == {"gain": (62.0, 72.0), "ghost_cut_db": (0.0, 34.0), "hide_below_db": (0.0, 0.0)}
+    hard = card_of(Answers(ground=Ground.ROCK, depth_m=3.0), Aboard())
+    assert "ghost_cut_db" not in off_band(hard, replace(hard.setup, ghost_cut_db=28.0))
+    assert "ghost_cut_db" in off_band(hard, replace(hard.setup, ghost_cut_db=22.0))
+    assert "ghost_cut_db" in off_band(hard, replace(hard.setup, ghost_cut_db=0.0))
+    assert off_band_reason("ghost_cut_db", 22.0, (28.0, 34.0), hard).startswith("more than the trade")
+    assert off_band_reason("ghost_cut_db", 0.0, (28.0, 34.0), hard).startswith("less than the trade")
+    assert off_band_reason("gain", 90.0, (62.0, 72.0), card).startswith("hotter")

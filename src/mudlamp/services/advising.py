@@ -14,7 +14,7 @@ from mudlamp.core.advice.styles import Style, objective_of
 from mudlamp.core.casting.lures import Line, LureKind, tackle
 from mudlamp.core.receiver.readings import Readings
 from mudlamp.core.receiver.screen import Screen
-from mudlamp.core.receiver.setup import ReceiverSetup, Window
+from mudlamp.core.receiver.setup import GHOST_CUT_DB, ReceiverSetup, Window
 from mudlamp.core.receiver.trial import with_control
 from mudlamp.core.rig.power import power_budget
 from mudlamp.core.rig.profile import BoxedLure, RigProfile
@@ -169,7 +169,15 @@ def tuned(card: Card, batch: Batch, *, seed: int, progress: Progress = lambda sh
 def off_band(card: Card, setup: ReceiverSetup) -> dict[str, tuple[float, float]]:
     """Return the controls that a set-up has outside the trade's bands here, with those bands."""
     bands = {name: (band.low, band.high) for name, band in trade_bands(card.here).items()} | {"gain": gain_band(card.here)}
-    return {name: band for name, band in bands.items() if not band[0] <= float(getattr(setup, name)) <= band[1]}
+    return {name: band for name, band in bands.items() if not _within(name, float(getattr(setup, name)), band)}
+
+
+def _within(name: str, value: float, band: tuple[float, float]) -> bool:
+    if name == "ghost_cut_db":
+        # Fewer decibels under the strongest cut more: its steps count, not its figures.
+        low, at, high = min(map(GHOST_CUT_DB.index, band)), GHOST_CUT_DB.index(value), max(map(GHOST_CUT_DB.index, band))
+        return low <= at <= high
+    return band[0] <= value <= band[1]
 
 
 def doubts_of(answers: Answers, aboard: Aboard, card: Card) -> Doubts:

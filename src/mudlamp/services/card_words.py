@@ -221,7 +221,10 @@ def lure_line(card: Card) -> str:
 
 def off_band_reason(control: str, value: Value, band: tuple[float, float], card: Card) -> str:
     """Return why auto-tune left the trade's band, most likely."""
-    over = isinstance(value, float | int) and float(value) > band[1]
+    if isinstance(value, str):
+        return ""
+    # Of Ghost cut fewer decibels are the stronger step.
+    over = 0.0 < value < band[1] if control == "ghost_cut_db" else value > band[1]
     if control == "gain":
         if over:
             return "hotter than the trade: this lure is faint here, and the water is quiet enough to bear it"

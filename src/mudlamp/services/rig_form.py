@@ -193,7 +193,7 @@ POWER = Section(
     name="power",
     title="Power",
     fields=(
-        _enum("chemistry", "Battery", Chemistry, {"flooded": "lead, flooded", "agm": "lead, AGM", "lithium": "lithium iron phosphate"}),
+        _enum("chemistry", "Battery", Chemistry, {"flooded": "lead, flooded", "agm": "lead, AGM", "lithium": "lithium (LiFePO4)"}),
         forms.number("capacity_ah", "Capacity", 1.0, 400.0, "Ah", required=True),
         forms.number(
             "charge_pct",
