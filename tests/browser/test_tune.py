@@ -138,6 +138,18 @@ def test_a_symptom_is_picked_and_shown_on_the_bench(page, site):
     assert page.problems == []
 
 
+def test_what_is_tried_is_drawn_in_the_themes_ink_on_both_pictures(page, site):
+    page.context.add_cookies([{"name": "lamp_theme", "value": "dusk", "url": site.address}])
+    ask(page, site, technique="vertical", depth_ft="18", clarity="clear")
+    page.click("text=Try it")
+    page.wait_for_selector(STARTED, timeout=60_000)
+    until(page, "document.getElementById('lamp').classList.contains('with-twin')")
+    for side in ("A", "B"):
+        page.locator("#sides label", has_text=f"Set-up {side}").click()
+        until(page, "document.querySelector('#rail input[name=ink][value=chalk]').checked")
+    assert page.problems == []
+
+
 def test_long_work_is_cancelled_from_the_page(page, site):
     ask(page, site, technique="pitch", depth_ft="22", clarity="murky")
     page.click("text=Auto-tune")

@@ -47,9 +47,10 @@ function mount(root) {
     },
   });
 
-  function matchInk() {
+  // Each picture from the given one on is drawn in the theme's ink.
+  function matchInk(from = 0) {
     for (const [at, one] of page.state.panes.entries()) {
-      const wanted = INK_OF[currentTheme()][one.controls.ink];
+      const wanted = at >= from && INK_OF[currentTheme()][one.controls.ink];
       if (wanted) rail.setAll({ ink: wanted }, "ab"[at]);
     }
   }

@@ -29,6 +29,7 @@ export function makeTexts({ page, root, find, rail, bench, pace, ribbon, matchIn
   return {
     state(state) {
       const first = page.state === null;
+      const hadTwin = page.state?.panes.length === 2;
       page.state = state;
       pace.acknowledged(state.acknowledged, state.revision);
       const twin = state.panes.length === 2;
@@ -46,7 +47,7 @@ export function makeTexts({ page, root, find, rail, bench, pace, ribbon, matchIn
       if (first) {
         matchInk();
         bench.tellScreen();
-      }
+      } else if (twin && !hadTwin) matchInk(1);
       hand(handWords(state, page.scene.lure));
     },
     tracks(scene) {
