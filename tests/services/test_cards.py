@@ -278,11 +278,12 @@ def texts_of_any(field):
     if field.options:
         return st.sampled_from(["", *(option.value for option in field.options)])
     if field.kind is FieldKind.NUMBER:
-        return st.one_of(st.just(""), st.floats(field.low, field.high).map(lambda value: f"{value:.2f}"))
+        ends = st.sampled_from([f"{field.low:g}", f"{field.high:g}"])
+        return st.one_of(st.just(""), ends, st.floats(field.low, field.high).map(lambda value: f"{value:.2f}"))
     return st.just("true") if field.kind is FieldKind.CHECK else st.just("")
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=300, deadline=None)
 @given(
     st.fixed_dictionaries({field.name: texts_of_any(field) for field in FIELDS if field.name != "ice"}), st.floats(0.12, 1.8), st.booleans()
 )

@@ -23,6 +23,10 @@ BATCH_PINGS = 14
 LOOKED_UP = 8
 BATCH_HZ = 15.0
 SETTLE_S = 1.0
+# Cover grows no higher than this, however deep the water [m] (ours).
+TALLEST_TREE_M, TALLEST_TIMBER_M, TALLEST_WEEDS_M = 8.0, 15.0, 4.0
+# Fish of one group keep within this of its middle, up and down [m] (ours).
+HIGHEST_RISE_M = 4.0
 # The lightest head that a scene file takes [oz].
 LIGHTEST_OZ = 0.0078
 
@@ -114,7 +118,7 @@ def _fish(here: Situation, ahead: float, depth: float, size: float) -> dict[str,
         "z_m": min(max(depth, 0.4), here.depth_m - 0.1),
         # Few enough aside for a fan that is thin near the boat.
         "spread_m": min(0.12 * ahead + 0.15, 1.2),
-        "rise_m": 0.4 * max(here.fish_to_m - here.fish_from_m, 0.2),
+        "rise_m": min(0.4 * max(here.fish_to_m - here.fish_from_m, 0.2), HIGHEST_RISE_M),
         "shortest_m": 0.8 * size,
         "longest_m": 1.15 * size,
         "mood": 0.4,
@@ -124,14 +128,14 @@ def _fish(here: Situation, ahead: float, depth: float, size: float) -> dict[str,
 def _cover(here: Situation, ahead: float) -> list[dict[str, Any]]:
     depth = here.depth_m
     if here.cover is CoverKind.BRUSH:
-        return [{"kind": "tree", "x_m": 0.2, "y_m": ahead + 0.8, "height_m": max(0.45 * depth, 0.4), "spread_m": 1.1}]
+        return [{"kind": "tree", "x_m": 0.2, "y_m": ahead + 0.8, "height_m": min(max(0.45 * depth, 0.4), TALLEST_TREE_M), "spread_m": 1.1}]
     if here.cover is CoverKind.TIMBER:
         return [
-            {"kind": "timber", "x_m": x, "y_m": ahead + dy, "height_m": max(0.8 * depth, 0.4), "radius_m": 0.12}
+            {"kind": "timber", "x_m": x, "y_m": ahead + dy, "height_m": min(max(0.8 * depth, 0.4), TALLEST_TIMBER_M), "radius_m": 0.12}
             for x, dy in ((0.3, 0.7), (-0.6, 2.2), (0.1, -1.8))
         ]
     if here.cover is CoverKind.WEEDS:
-        return [{"kind": "weeds", "x_m": 0.0, "y_m": ahead + 1.5, "radius_m": 2.5, "height_m": max(0.35 * depth, 0.3)}]
+        return [{"kind": "weeds", "x_m": 0.0, "y_m": ahead + 1.5, "radius_m": 2.5, "height_m": min(max(0.35 * depth, 0.3), TALLEST_WEEDS_M)}]
     if here.cover is CoverKind.DOCK:
         return [
             {"kind": "float", "x_m": 0.0, "y_m": ahead + 3.0, "length_m": 5.0, "width_m": 2.4},

@@ -231,7 +231,7 @@ def situation(answers: Answers) -> Situation:
 def _depth_from_fish(answers: Answers) -> float:
     """Return a depth [m] that leaves room for the fish that were told of."""
     deepest = max(answers.fish_to_m or 0.0, answers.fish_from_m or 0.0)
-    return max(TYPICAL_DEPTH_M, 1.15 * deepest)
+    return min(max(TYPICAL_DEPTH_M, 1.15 * deepest), DEPTH_M[1])
 
 
 def _fish_between(answers: Answers, depth_m: float) -> tuple[float, float]:
