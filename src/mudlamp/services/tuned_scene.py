@@ -135,7 +135,9 @@ def _cover(here: Situation, ahead: float) -> list[dict[str, Any]]:
             for x, dy in ((0.3, 0.7), (-0.6, 2.2), (0.1, -1.8))
         ]
     if here.cover is CoverKind.WEEDS:
-        return [{"kind": "weeds", "x_m": 0.0, "y_m": ahead + 1.5, "radius_m": 2.5, "height_m": min(max(0.35 * depth, 0.3), TALLEST_WEEDS_M)}]
+        return [
+            {"kind": "weeds", "x_m": 0.0, "y_m": ahead + 1.5, "radius_m": 2.5, "height_m": min(max(0.35 * depth, 0.3), TALLEST_WEEDS_M)}
+        ]
     if here.cover is CoverKind.DOCK:
         return [
             {"kind": "float", "x_m": 0.0, "y_m": ahead + 3.0, "length_m": 5.0, "width_m": 2.4},
