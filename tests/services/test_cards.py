@@ -17,7 +17,7 @@ from mudlamp.core.rig.profile import BoxedLure, GainMatch, OwnControl, RigProfil
 from mudlamp.services.advising import Aboard, card_of, scene_keys, usual_lure
 from mudlamp.services.asking import FIELDS, ask
 from mudlamp.services.cards import Cards
-from mudlamp.services.demo import ANGLER, BOX, RODS, ensure_demo
+from mudlamp.services.demo import ANGLER, BOX, RODS, rig_rows
 from mudlamp.services.forms import FieldKind
 from mudlamp.services.jobs import Jobs, JobState
 from mudlamp.services.rig_answers import NOT_MATCHED, flat_answer, glass_rows, in_their_words, lure_answer, our_points
@@ -26,7 +26,7 @@ from mudlamp.services.symptom_words import SHOWS, shown_controls, shown_scene
 from mudlamp.services.tuned_scene import scene_of
 from mudlamp.store import cards as store
 from mudlamp.store import rigs as rig_store
-from mudlamp.store.log import remember_angler
+from mudlamp.store.log import put, remember_angler
 
 NOW = dt.datetime(2026, 5, 1, 18, 0, tzinfo=dt.UTC)
 FIVE = {"technique": "pitch", "target": "crappie", "depth_ft": "20", "clarity": "stained", "bottom": "sand"}
@@ -209,8 +209,8 @@ def test_what_a_browser_made_becomes_the_anglers(cards, engine):
 
 
 def test_the_demo_has_a_rig_that_may_be_copied_with_its_box(engine):
-    ensure_demo(engine)
-    ensure_demo(engine)
+    for _ in range(2):
+        put(engine, list(rig_rows()))
     source = rig_store.active_rig(engine, ANGLER)
     copy = rig_store.copy_rig(engine, OWNER, source.id, "mine", now=NOW)
     assert copy.active

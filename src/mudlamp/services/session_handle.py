@@ -20,7 +20,7 @@ from mudlamp.services.writer import Writer
 
 # A process forked from a small server that has imported everything already starts in a moment.
 _CONTEXT = multiprocessing.get_context("forkserver")
-_CONTEXT.set_forkserver_preload(["mudlamp.services.session_process", "mudlamp.services.warm"])
+_CONTEXT.set_forkserver_preload(["mudlamp.services.session_process", "mudlamp.services.warm", "scipy.optimize"])
 START_S = 60.0
 ANSWER_S = 20.0
 STOP_S = 5.0

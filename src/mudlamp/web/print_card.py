@@ -1,9 +1,11 @@
 """A set-up card on one sheet of paper, by a library of pure Python."""
 
-from fpdf import FPDF
-from fpdf.enums import XPos, YPos
+from typing import TYPE_CHECKING
 
 from mudlamp.web.tune_views import CardView
+
+if TYPE_CHECKING:
+    from fpdf import FPDF
 
 MARGIN_MM = 12.0
 # How high a step and a control's line are, and where what to look for begins.
@@ -20,26 +22,29 @@ def _plain(text: str) -> str:
 
 def card_pdf(view: CardView) -> bytes:
     """Return a card as the bytes of a PDF: one page of US letter, start values large enough for arm's length."""
+    # Imported here: fonts are slow to load, and the first page shall not wait for them.
+    from fpdf import FPDF
+
     paper = FPDF(format="letter", unit="mm")
     paper.set_auto_page_break(False)
     paper.set_margins(MARGIN_MM, MARGIN_MM)
     paper.add_page()
     paper.set_title(_plain(view.headline))
     paper.set_font("Helvetica", "B", 16)
-    paper.multi_cell(0, 7, _plain(view.name or view.headline), new_x=XPos.LMARGIN, new_y=YPos.NEXT)
+    paper.multi_cell(0, 7, _plain(view.name or view.headline), new_x="LMARGIN", new_y="NEXT")
     paper.set_font("Helvetica", "", 10)
-    paper.multi_cell(0, 5, _plain(f"{view.headline}. {view.style}. {view.lure} {view.at}"), new_x=XPos.LMARGIN, new_y=YPos.NEXT)
+    paper.multi_cell(0, 5, _plain(f"{view.headline}. {view.style}. {view.lure} {view.at}"), new_x="LMARGIN", new_y="NEXT")
     for step in view.before:
         _step(paper, step.step, step.label, step.cue)
     for row in view.rows:
         _row(paper, row.step, row.label, row.start, row.theirs, row.band, row.cue)
     _step(paper, view.after.step, view.after.label, view.after.cue)
     paper.set_font("Helvetica", "I", 9)
-    paper.multi_cell(0, 4, _plain(view.caution), new_x=XPos.LMARGIN, new_y=YPos.NEXT)
+    paper.multi_cell(0, 4, _plain(view.caution), new_x="LMARGIN", new_y="NEXT")
     return bytes(paper.output())
 
 
-def _step(paper: FPDF, number: int, label: str, cue: str) -> None:
+def _step(paper: "FPDF", number: int, label: str, cue: str) -> None:
     top = paper.get_y()
     paper.set_font("Helvetica", "B", 12)
     paper.cell(10, STEP_MM - 2.0, str(number))
@@ -47,7 +52,7 @@ def _step(paper: FPDF, number: int, label: str, cue: str) -> None:
     _cue(paper, cue, top, STEP_MM)
 
 
-def _row(paper: FPDF, number: int, label: str, start: str, theirs: str, band: str, cue: str) -> None:
+def _row(paper: "FPDF", number: int, label: str, start: str, theirs: str, band: str, cue: str) -> None:
     top = paper.get_y()
     paper.set_font("Helvetica", "B", 15)
     paper.cell(10, ROW_MM - 3.0, str(number))
@@ -61,11 +66,11 @@ def _row(paper: FPDF, number: int, label: str, start: str, theirs: str, band: st
     _cue(paper, cue, top, ROW_MM)
 
 
-def _cue(paper: FPDF, cue: str, top: float, height: float) -> None:
+def _cue(paper: "FPDF", cue: str, top: float, height: float) -> None:
     """Print what to look for on the right, and a rule under the line, which is at least so high [mm]."""
     paper.set_font("Helvetica", "", 9)
     paper.set_xy(MARGIN_MM + CUE_MM, top + 1.0)
-    paper.multi_cell(0, 4, _plain(cue), align="L", new_x=XPos.LMARGIN, new_y=YPos.NEXT)
+    paper.multi_cell(0, 4, _plain(cue), align="L", new_x="LMARGIN", new_y="NEXT")
     bottom = max(paper.get_y(), top + height - 2.0)
     paper.set_draw_color(120)
     paper.line(MARGIN_MM, bottom, paper.w - MARGIN_MM, bottom)

@@ -6,9 +6,9 @@ receiver's law is pointwise once Quieting's integration is done; what it finds i
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING
 
 import numpy as np
-from scipy.optimize import OptimizeResult, differential_evolution
 
 from mudlamp.core.advice.styles import Figures, Objective, cleaning_steps, figures_of, score
 from mudlamp.core.arrays import BoolArray, Float32Array, FloatArray, IntArray
@@ -32,6 +32,9 @@ from mudlamp.core.receiver.readings import BLOWN_OUT, SHOWN_LIGHTNESS, Readings,
 from mudlamp.core.receiver.setup import GHOST_CUT_DB, NEAR_CUT_DB, QUIETING_PINGS, ReceiverSetup, Window
 from mudlamp.core.receiver.trial import Sample, readings_under
 from mudlamp.core.scene.truth import TruthRow
+
+if TYPE_CHECKING:
+    from scipy.optimize import OptimizeResult
 
 GAIN_BOUNDS = (40.0, 92.0)
 PUNCH_BOUNDS = (40.0, 95.0)
@@ -264,6 +267,9 @@ def autotune(
     `progress` is called with how far the search is (0 to 1) and may raise to stop it. Equal batches and seeds give equal answers.
     Source: differential evolution (Storn and Price 1997), by SciPy.
     """
+    # Imported here: the optimizers take most of a second to load, and the first page shall not wait for them.
+    from scipy.optimize import differential_evolution
+
     sample = CellSample(batch, seed=seed)
     tried: dict[ReceiverSetup, float] = {}
 
@@ -275,7 +281,7 @@ def autotune(
 
     done = 0
 
-    def note(intermediate_result: OptimizeResult) -> None:
+    def note(intermediate_result: "OptimizeResult") -> None:
         nonlocal done
         done += 1
         progress(min(0.1 + 0.7 * done / GENERATIONS, 0.8))

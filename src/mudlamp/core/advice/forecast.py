@@ -9,7 +9,6 @@ import math
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.special import k1
 
 from mudlamp.core.advice.answers import CoverKind, Situation
 from mudlamp.core.advice.styles import Figures, cleaning_steps
@@ -123,6 +122,9 @@ def _over_threshold(share: FloatArray, pings: int) -> FloatArray:
     Source: exponential power; two: geometric mean, 2 t K1(2 t); three and five: order statistics.
     """
     if pings == 2:
+        # Imported here: special functions are slow to load, and the first page shall not wait for them.
+        from scipy.special import k1
+
         safe = 2.0 * np.clip(share, 1e-9, 300.0)
         return np.asarray(safe * k1(safe), dtype=np.float64)
     single = np.exp(-np.minimum(share, 700.0))

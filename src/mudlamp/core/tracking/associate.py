@@ -1,7 +1,6 @@
 """Which detection belongs to which track: gated global nearest neighbor (GNN)."""
 
 import numpy as np
-from scipy.optimize import linear_sum_assignment
 
 from mudlamp.core.arrays import FloatArray, IntArray
 
@@ -14,6 +13,9 @@ def assign(distance: FloatArray, gate: float = GATE) -> tuple[IntArray, IntArray
 
     Leaving a pair out costs the gate itself, so that a far pair is never forced to save two near ones.
     """
+    # Imported here: the optimizers take most of a second to load, and the web process, which never tracks, shall not wait for them.
+    from scipy.optimize import linear_sum_assignment
+
     if distance.size == 0:
         nothing = np.zeros(0, dtype=np.int64)
         return nothing, nothing
