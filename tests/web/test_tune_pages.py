@@ -88,6 +88,17 @@ def test_costs_follow_in_figures_and_autotune_is_set_beside_the_trades_bands(cli
     assert "what the card has set now" in client.post(f"/tune/cards/{key}/take?what=tuned", headers=HTMX).text
 
 
+def test_the_whole_card_is_set_as_another_style_would(client):
+    key = made_card(client)
+    page = client.get(f"/tune?card={key}").text
+    assert "Set the whole card Raw" in page
+    assert "Set the whole card Balanced" not in page
+    clean = client.post(f"/tune/cards/{key}/take?what=clean", headers=HTMX).text
+    assert re.search(r'data-row="quieting_pings">.*?<b>3 pings</b>.*?planned 1 ping', clean, re.DOTALL)
+    assert "Set the whole card Balanced" in clean
+    assert client.post(f"/tune/cards/{key}/take?what=loud", headers=HTMX).status_code == 422
+
+
 def test_a_move_is_said_as_to_a_deck_hand(client):
     key = made_card(client, depth_ft="24")
     moved = client.post(f"/tune/cards/{key}/move", data={"depth_ft": "12", "clarity": "stained"}, headers=HTMX)

@@ -2,7 +2,7 @@
 
 import hashlib
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from typing import Any
 
 from mudlamp.core.advice.answers import DOUBTED, Answers, Technique, situation, with_guess
@@ -188,11 +188,6 @@ def doubts_of(answers: Answers, aboard: Aboard, card: Card) -> Doubts:
         low, high = (values_of(one.setup, one.window) for one in ends)
         found[name] = {change.control: (change.before, change.after) for change in moved(low, high).changes}
     return {name: found[name] for name in DOUBTED if name in found}
-
-
-def setup_with(card: Card, style: Style) -> ReceiverSetup:
-    """Return a style's set-up of a card."""
-    return replace(card.setups[style])
 
 
 def card_json(card: Card, costs: Costs) -> dict[str, Any]:

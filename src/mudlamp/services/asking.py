@@ -91,7 +91,7 @@ FIELDS = (
     forms.number("water_f", "Water temperature", 32.0, 104.0, "deg F", to_core=degc_from_degf, from_core=degf_from_degc),
     forms.number("other_sonars", "Other live sonars near", 0, 6, to_core=int),
     forms.check("ice", "Through ice"),
-    _feet("never_under_ft", "Down to never under", 3.0, 120.0, hint="some keep 15: shallower, their picture distorts"),
+    _feet("never_under_ft", "Down to never under", 4.0, 120.0, hint="some keep 15: shallower, their picture distorts"),
     forms.choice(
         "habit",
         "You set",
@@ -114,8 +114,6 @@ _TO_ANSWERS = {
     "wind_mph": "wind_m_s", "water_f": "temperature_degc", "other_sonars": "other_sonars", "ice": "ice", "never_under_ft": "never_under_m",
     "habit": "habit",
 }  # fmt: skip
-# The field at the edge that a core answer comes from.
-FIELD_OF = {core: edge for edge, core in _TO_ANSWERS.items()} | {"secchi_m": "clarity"}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

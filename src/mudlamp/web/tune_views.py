@@ -123,6 +123,7 @@ class CardView:
     habit: str
     flat: str
     power: str
+    other_styles: Sequence[Named]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -319,6 +320,9 @@ def card_view(one: OpenCard, move: Move | None = None) -> CardView:
         caution=card_words.CAUTION,
         at=one.kept.created_at.strftime("%b %-d, %H:%M UTC"),
         habit=card_words.habit_line(one.card),
+        other_styles=[
+            Named(value=style.value, label=card_words.STYLE_WORDS[style]) for style in Style if one.card.setups[style] != one.setup
+        ],
         flat=card_words.flat_line(one.card, one.aboard.rig),
         power="" if one.kept.rig_id is None else card_words.power_line(one.aboard.rig),
     )

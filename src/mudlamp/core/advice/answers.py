@@ -196,7 +196,11 @@ FISH_SHARE = (0.45, 0.85)
 
 
 def situation(answers: Answers) -> Situation:
-    """Return the situation with gaps filled: depth before fish, target before technique, temperature by ice."""
+    """Return the situation with gaps filled: depth before fish, target before technique, temperature by ice.
+
+    Raises DomainError where a number is out of its range.
+    """
+    checked_answers(answers)
     given = {one.name: getattr(answers, one.name) for one in fields(Answers)}
     assumed = tuple(name for name, value in given.items() if value is None and name in DOUBTED)
     shape = answers.shape or (Shape.SLOPE if answers.slope_rad else Shape.FLAT)

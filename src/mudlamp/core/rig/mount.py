@@ -13,9 +13,6 @@ TURNED_TILT_RAD = math.radians(70.0)
 # A motor stowed with its propeller inboard points the transducer wrong by so many clicks (common practice, for the left bow; the right
 # bow is its mirror image, ours).
 STOW_CLICKS = 2
-# Clicks to correct by: the surface's wavy returns want it steeper, a thin slice of bottom wants it nearer to level.
-WAVY_CLICKS = -1
-THIN_CLICKS = (1, 2)
 
 
 class MountKind(StrEnum):
