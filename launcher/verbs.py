@@ -8,6 +8,7 @@ import signal
 import socket
 import subprocess
 import sys
+import tempfile
 import time
 import urllib.request
 from pathlib import Path
@@ -181,7 +182,6 @@ def test(rest: list[str]) -> int:
     private = cluster.at(RUN / "test-pg")
     stopping = _note_signals()
     environ = environment.application_environ()
-    status = 0
     with environment.locked("test"):
         cluster.ensure_running(private)
         environ |= {
@@ -190,32 +190,51 @@ def test(rest: list[str]) -> int:
             "PYTHONPATH": f"{environ['PYTHONPATH']}:{ROOT}",
         }
         try:
-            for name, command in _checks(rest):
-                if stopping:
-                    return 2
-                print(f"lamp: {name}", file=sys.stderr, flush=True)
-                child = subprocess.Popen(command, env=environ, cwd=ROOT, start_new_session=True)
-                while child.poll() is None and not stopping:
-                    time.sleep(0.1)
-                if stopping:
-                    os.killpg(child.pid, signal.SIGTERM)
-                    _stop_process(child)
-                status = status or child.returncode
+            status = _run_side_by_side(_checks(rest), environ, stopping)
         finally:
             cluster.stop(private)
     return status
 
 
+def _run_side_by_side(checks: list[tuple[str, list[str]]], environ: dict[str, str], stopping: list[int]) -> int:
+    """Run checks at the same time; show each one's output when it ends; return the first bad exit status, 0 where all passed, 2 when stopped.
+
+    The last check writes to the screen as it goes.
+    """
+    status = 0
+    with tempfile.TemporaryDirectory() as folder:
+        running = []
+        for number, (name, command) in enumerate(checks, start=1):
+            output = None if number == len(checks) else (Path(folder) / str(number)).open("w+")
+            child = subprocess.Popen(command, env=environ, cwd=ROOT, start_new_session=True, stdout=output, stderr=output)
+            running.append((name, child, output))
+        while running and not stopping:
+            for one in [one for one in running if one[1].poll() is not None]:
+                running.remove(one)
+                name, child, output = one
+                print(f"lamp: {name}: {'passed' if child.returncode == 0 else 'FAILED'}", file=sys.stderr, flush=True)
+                if output is not None and child.returncode:
+                    output.seek(0)
+                    print(output.read(), file=sys.stderr, flush=True)
+                status = status or child.returncode
+            time.sleep(0.1)
+        for _, child, _ in running:
+            os.killpg(child.pid, signal.SIGTERM)
+            _stop_process(child)
+    return 2 if stopping else status
+
+
 def _checks(rest: list[str]) -> list[tuple[str, list[str]]]:
     python = str(VENV_PYTHON)
-    pytest = ("pytest", [python, "-m", "pytest", *rest])
     if rest:
-        return [pytest]
+        return [("pytest", [python, "-m", "pytest", *rest])]
+    # One worker more than there are cores: many tests wait for a server or a browser. A file's tests stay together and share what they start.
+    workers = str((os.cpu_count() or 1) + 1)
     return [
         ("ruff check", [python, "-m", "ruff", "check", "."]),
         ("ruff format", [python, "-m", "ruff", "format", "--check", "."]),
         ("mypy", [python, "-m", "mypy"]),
         ("import-linter", [str(Path(python).with_name("lint-imports")), "--no-cache"]),
         ("front end, rebuilt and compared", [python, "tools/front_end.py", "--compare"]),
-        pytest,
+        ("pytest", [python, "-m", "pytest", "-n", workers, "--dist", "loadfile", "--durations", "15"]),
     ]

@@ -12,11 +12,12 @@ from sqlalchemy import Engine, create_engine, text
 ROOT = Path(__file__).resolve().parent.parent
 sys.path.insert(0, str(ROOT))
 
-from mudlamp.formats.scene_file import load_scene
+from mudlamp.formats.scene.file import load_scene
 from mudlamp.heads.simulated import SimulatedHead
 from mudlamp.store.database import connect, migrate
 
-TEMPLATE = "mudlamp_template"
+# One template a worker: tests run side by side.
+TEMPLATE = f"mudlamp_template_{os.environ.get('PYTEST_XDIST_WORKER', 'alone')}"
 
 # The default renderer draws tracebacks with all their locals, which takes seconds.
 structlog.configure(processors=[structlog.processors.format_exc_info, structlog.processors.KeyValueRenderer()])

@@ -34,8 +34,8 @@ from mudlamp.core.scene.bottom import Ground
 from mudlamp.core.scene.species import Species
 from mudlamp.core.sonar.transducer import PROFILES
 from mudlamp.core.units import FOOT_M
-from mudlamp.formats.scene_file import stock_scenes
-from mudlamp.services.bench_tune import aboard_of_scene, answers_of_scene
+from mudlamp.formats.scene.file import stock_scenes
+from mudlamp.services.bench.cards import aboard_of_scene, answers_of_scene
 
 GEAR = Gear(profile=PROFILES["demo"])
 

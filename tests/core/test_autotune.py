@@ -10,11 +10,11 @@ from mudlamp.core.advice.styles import STYLES, Style, figures_of
 from mudlamp.core.errors import DomainError
 from mudlamp.core.receiver.setup import ReceiverSetup
 from mudlamp.core.scene.bottom import Ground
-from mudlamp.formats.scene_file import LISTED, load_scene
-from mudlamp.services.advising import Aboard, batch_of, card_of, costs_of, off_band, tuned
-from mudlamp.services.bench_tune import contest, scene_batch
-from mudlamp.services.card_words import off_band_reason
+from mudlamp.formats.scene.file import LISTED, load_scene
+from mudlamp.services.bench.cards import contest, scene_batch
+from mudlamp.services.cards.advising import Aboard, batch_of, card_of, costs_of, off_band, tuned
 from mudlamp.services.jobs import JobCancelledError
+from mudlamp.services.words.card import off_band_reason
 
 SETUPS = [
     ReceiverSetup(),

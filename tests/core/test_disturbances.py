@@ -13,7 +13,7 @@ from mudlamp.core.scene.model import Boat, Faults, Insects, PointTarget, Post, W
 from mudlamp.core.scene.world import first_acquisition
 from mudlamp.core.sonar.interference import Disturbance, OtherSonar, burst_starts, noise_profile
 from mudlamp.core.sonar.transducer import PROFILES
-from mudlamp.formats.scene_file import load_scene
+from mudlamp.formats.scene.file import load_scene
 from mudlamp.heads.simulated import SimulatedHead
 
 LONE = load_scene("lone")

@@ -9,7 +9,7 @@ from mudlamp.core.ping import Fan, Pose
 from mudlamp.core.scene.world import first_acquisition
 from mudlamp.core.sonar.scatterers import Scatterers
 from mudlamp.core.sonar.transducer import axes, checked, usual_tilt_rad
-from mudlamp.formats.scene_file import load_scene
+from mudlamp.formats.scene.file import load_scene
 from mudlamp.heads.simulated import SimulatedHead
 from tests.reference.test_echo import PROFILE, lone, place_on_cell
 

@@ -20,7 +20,7 @@ from mudlamp.core.receiver.setup import ReceiverSetup, Window, checked_setup
 from mudlamp.core.receiver.trial import changes, cheapest_remedy, present_price, readings_under, with_control
 from mudlamp.core.scene.model import PointTarget, Post
 from mudlamp.core.units import FOOT_M
-from mudlamp.formats.scene_file import load_scene
+from mudlamp.formats.scene.file import load_scene
 from mudlamp.heads.simulated import SimulatedHead
 from tests.reference.test_echo import lone, place_on_cell
 

@@ -11,7 +11,7 @@ from mudlamp.core.scene.lure import FLIGHT_S, Lure, LureState
 from mudlamp.core.scene.truth import SEEN_OVER_DB
 from mudlamp.core.scene.world import Outcome, World
 from mudlamp.core.units import OUNCE_KG
-from mudlamp.formats.scene_file import load_scene
+from mudlamp.formats.scene.file import load_scene
 
 TIP = np.array([0.0, 1.2, -1.6])
 

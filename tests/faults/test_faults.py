@@ -14,11 +14,11 @@ from websockets.sync.client import connect as connect_socket
 
 from launcher import cluster
 from mudlamp.core.errors import UnavailableError
-from mudlamp.services.writer import Writer
+from mudlamp.services.live.writer import Writer
 from mudlamp.store import log as store
 from mudlamp.store.database import connect, ensure_database, migrate
 from mudlamp.store.models import SessionRow, ShotRow
-from tests.services.test_log import session_row, shot_row
+from tests.services.live.test_writer import session_row, shot_row
 
 
 def parent_of(pid):

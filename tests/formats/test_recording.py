@@ -4,7 +4,7 @@ import pytest
 
 from mudlamp.core.errors import RecordingError
 from mudlamp.formats.recording import ATTRIBUTES, POSE_FIELDS, RecordingReader, RecordingWriter
-from mudlamp.formats.truth_file import read_truth, row_line, write_truth_lines
+from mudlamp.formats.truth import read_truth, row_line, write_truth_lines
 
 
 @pytest.fixture

@@ -7,7 +7,7 @@ from hypothesis import strategies as st
 
 from mudlamp.core.errors import SceneError
 from mudlamp.core.ping import Fan
-from mudlamp.formats.scene_file import load_scene, parse_scene, scene_schema, stock_scenes
+from mudlamp.formats.scene.file import load_scene, parse_scene, scene_schema, stock_scenes
 
 DOCS = Path(__file__).resolve().parents[2] / "docs"
 SMALLEST = {"name": "tiny"}

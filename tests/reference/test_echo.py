@@ -12,7 +12,7 @@ from mudlamp.core.scene.world import first_acquisition
 from mudlamp.core.sonar.pattern import equivalent_across_rad, equivalent_width_x, taylor_pattern
 from mudlamp.core.sonar.reverberation import pulse_cell_m
 from mudlamp.core.sonar.transducer import PROFILES
-from mudlamp.formats.scene_file import load_scene
+from mudlamp.formats.scene.file import load_scene
 from mudlamp.heads.simulated import SimulatedHead
 from tests.reference import load
 

@@ -11,7 +11,7 @@ from mudlamp.core.receiver.screen import visual_angle_arcmin
 from mudlamp.core.rig.mount import aim_correction_rad, center_reach_m, flat_tilt, lit_strip_m
 from mudlamp.core.rig.power import Chemistry, Load, Supply, cable_ohm, power_budget, unit_voltage, wire_ohm_m
 from mudlamp.core.units import FOOT_M
-from mudlamp.services.sun import sun_height_rad
+from mudlamp.services.edge.sun import sun_height_rad
 
 VALUES = tomllib.loads((Path(__file__).parent / "rig.toml").read_text())
 SUN = VALUES["sun"]

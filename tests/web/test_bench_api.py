@@ -6,7 +6,7 @@ import orjson
 import pytest
 
 from mudlamp.formats.recording import RecordingWriter
-from mudlamp.formats.scene_file import LISTED, load_scene
+from mudlamp.formats.scene.file import LISTED, load_scene
 from mudlamp.heads.simulated import SimulatedHead
 
 

@@ -5,7 +5,7 @@ import pytest
 
 from mudlamp.store import log as store
 from mudlamp.store.models import ReactionRow, SessionRow, ShotRow
-from tests.services.test_log import reaction_row, session_row, shot_row
+from tests.services.live.test_writer import reaction_row, session_row, shot_row
 
 
 @pytest.fixture

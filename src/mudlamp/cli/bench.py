@@ -6,8 +6,8 @@ from typing import Any
 from mudlamp.cli.answer import give
 from mudlamp.cli.arguments import Parser
 from mudlamp.core.errors import DomainError, require_range
-from mudlamp.formats.scene_file import LISTED, load_scene
-from mudlamp.services.bench import bench_engine, bench_tracker
+from mudlamp.formats.scene.file import LISTED, load_scene
+from mudlamp.services.bench.engine import bench_engine, bench_tracker
 from mudlamp.services.warm import warm_up
 
 NAMES = ("engine", "tracker", "tune", "live", "sessions", "soak")
@@ -47,7 +47,7 @@ def _measured(name: str, options: argparse.Namespace) -> dict[str, Any]:
         return bench_tracker(scenes[0], seeds=(1,) if quick else (1, 2, 3), seconds=45.0 if quick else 180.0)
     if name == "tune":
         # Imported here: its optimizer takes a while to load.
-        from mudlamp.services.bench_tune import bench_tune
+        from mudlamp.services.bench.cards import bench_tune
 
         warm_up()
         quick_scenes = ["pear-tree", "mud-flat", "clear-deep"]

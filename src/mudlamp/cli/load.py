@@ -13,7 +13,7 @@ from websockets.asyncio.client import connect
 
 from mudlamp.cli.browser import running
 from mudlamp.core.errors import UnavailableError
-from mudlamp.services.frames import HEADER
+from mudlamp.services.live.frames import HEADER
 
 SCENES = ("pear-tree", "winter-timber", "channel", "piling", "clear-deep", "giant-over-bait")
 # The first seconds compile and warm up; the ring of the last minute (1,200 pictures) fills once and is a budget of its own.

@@ -5,7 +5,7 @@ from pathlib import Path
 
 from mudlamp.cli.answer import give
 from mudlamp.cli.arguments import Parser, settings
-from mudlamp.services.measure import measure_recording
+from mudlamp.services.recordings.measure import measure_recording
 
 
 def run(words: list[str]) -> int:

@@ -2,8 +2,8 @@
 
 from mudlamp.cli.answer import give
 from mudlamp.cli.arguments import Parser
-from mudlamp.formats.scene_file import scene_schema
-from mudlamp.services.water import scene_rows
+from mudlamp.formats.scene.file import scene_schema
+from mudlamp.services.water.sound import scene_rows
 
 
 def run(words: list[str]) -> int:

@@ -5,9 +5,9 @@ from pathlib import Path
 
 from mudlamp.cli.arguments import Parser, ranged, settings
 from mudlamp.core.scene.world import first_acquisition
-from mudlamp.formats.scene_file import load_scene
-from mudlamp.services.controls import apply_acquisition
-from mudlamp.services.simulate import DEFAULT_PING_HZ, SECONDS, SEED, record_simulation
+from mudlamp.formats.scene.file import load_scene
+from mudlamp.services.edge.controls import apply_acquisition
+from mudlamp.services.recordings.simulate import DEFAULT_PING_HZ, SECONDS, SEED, record_simulation
 
 
 def run(words: list[str]) -> int:

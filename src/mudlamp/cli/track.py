@@ -4,7 +4,7 @@ from pathlib import Path
 
 from mudlamp.cli.answer import give
 from mudlamp.cli.arguments import Parser
-from mudlamp.services.tracking import as_answer, track_recording
+from mudlamp.services.recordings.track import as_answer, track_recording
 
 
 def run(words: list[str]) -> int:

@@ -8,9 +8,10 @@ from mudlamp.core.advice.styles import Style
 from mudlamp.core.errors import DomainError, require_range
 from mudlamp.core.rig.profile import BoxedLure
 from mudlamp.core.units import OUNCE_KG
-from mudlamp.services import asking, card_words
-from mudlamp.services.advising import Aboard, batch_of, card_json, card_of, costs_of, seed_of, usual_lure
-from mudlamp.services.forms import FieldKind
+from mudlamp.services.cards import questions as asking
+from mudlamp.services.cards.advising import Aboard, batch_of, card_json, card_of, costs_of, seed_of, usual_lure
+from mudlamp.services.edge.forms import FieldKind
+from mudlamp.services.words import card as card_words
 
 # Flags that other scripts rely on by these names.
 FLAGS = {

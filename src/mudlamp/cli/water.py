@@ -5,7 +5,7 @@ from dataclasses import asdict
 from mudlamp.cli.answer import give
 from mudlamp.cli.arguments import Parser, ranged
 from mudlamp.core.units import feet
-from mudlamp.services.water import sound_in_water
+from mudlamp.services.water.sound import sound_in_water
 
 
 def run(words: list[str]) -> int:

@@ -20,9 +20,9 @@ from mudlamp.core.rig.profile import Mount, Power, RigProfile
 from mudlamp.core.scene.model import Scene
 from mudlamp.core.scene.world import Shot, World, first_acquisition
 from mudlamp.core.units import FOOT_M, OUNCE_KG
-from mudlamp.formats.scene_file import load_scene
-from mudlamp.services.controls import acquisition_values, receiver_values
-from mudlamp.services.rig_form import NEWTON_A_POUND, stored
+from mudlamp.formats.scene.file import load_scene
+from mudlamp.services.edge.controls import acquisition_values, receiver_values
+from mudlamp.services.rig.form import NEWTON_A_POUND, stored
 from mudlamp.store import log as store
 from mudlamp.store import rigs as rig_store
 from mudlamp.store.models import AnglerRow, Base, LureRow, ReactionRow, RigRow, RodRow, SessionRow, SetupChangeRow, ShotRow, TripRow

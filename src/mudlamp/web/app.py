@@ -12,17 +12,24 @@ from sqlalchemy import Engine
 from starlette.concurrency import run_in_threadpool
 from starlette.exceptions import HTTPException
 
-from mudlamp.services.cards import Cards
+from mudlamp.services.cards.desk import Cards
 from mudlamp.services.jobs import Jobs
-from mudlamp.services.plans import Waters
-from mudlamp.services.recordings import Library
-from mudlamp.services.sessions import Sessions
+from mudlamp.services.live.registry import Sessions
+from mudlamp.services.recordings.library import Library
 from mudlamp.services.settings import Settings
+from mudlamp.services.water.plans import Waters
+from mudlamp.web.api import advice
+from mudlamp.web.api import library as library_api
+from mudlamp.web.api import sessions as api
 from mudlamp.web.context import HERE, Context
 from mudlamp.web.errors import add_error_answers
 from mudlamp.web.guard import Guard
-from mudlamp.web.routes import advice, api, lamp, live, log, rig, status, tune
-from mudlamp.web.routes import library as library_api
+from mudlamp.web.lamp import routes as lamp
+from mudlamp.web.lamp import socket as live
+from mudlamp.web.log import routes as log
+from mudlamp.web.rig import routes as rig
+from mudlamp.web.status import routes as status
+from mudlamp.web.tune import routes as tune
 
 
 def _build() -> str:

@@ -13,12 +13,12 @@ from fastapi.templating import Jinja2Templates
 from sqlalchemy import Engine
 
 from mudlamp.core.errors import UnavailableError
-from mudlamp.services.cards import Cards
+from mudlamp.services.cards.desk import Cards
 from mudlamp.services.jobs import Jobs
-from mudlamp.services.plans import Waters
-from mudlamp.services.recordings import Library
-from mudlamp.services.sessions import Sessions
+from mudlamp.services.live.registry import Sessions
+from mudlamp.services.recordings.library import Library
 from mudlamp.services.settings import Settings
+from mudlamp.services.water.plans import Waters
 from mudlamp.store import log as store
 
 HERE = Path(__file__).parent

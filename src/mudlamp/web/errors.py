@@ -54,7 +54,7 @@ def _answer(request: Request, status: int, message: str) -> Response:
     )
     if request.url.path.startswith("/api/"):
         return JSONResponse({"error": {"status": status, "message": message, "request_id": request_id}}, status_code=status)
-    name = "partials/_error.html" if request.headers.get("HX-Request") == "true" else "pages/error.html"
+    name = "shared/_error.html" if request.headers.get("HX-Request") == "true" else "shared/error.html"
     return render(request, name, view, status=status)
 
 

@@ -3,7 +3,7 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from mudlamp.services.forms import Field, Option
+from mudlamp.services.edge.forms import Field, Option
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

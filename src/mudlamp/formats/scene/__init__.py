@@ -1,0 +1,1 @@
+"""Scene files: their parts, the reader, the stock scenes."""

@@ -1,0 +1,1 @@
+"""Benchmarks that need neither server nor browser."""

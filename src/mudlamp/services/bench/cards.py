@@ -1,0 +1,103 @@
+"""The benchmark of set-up cards: how fast they are planned and measured, and whether auto-tune beats the trade on waters it did not see."""
+
+import math
+import statistics
+import time
+from typing import Any
+
+from mudlamp.core.advice.answers import Answers, Technique, situation
+from mudlamp.core.advice.autotune import Batch, autotune, measured
+from mudlamp.core.advice.planner import mid_band, plan
+from mudlamp.core.advice.styles import Style, objective_of
+from mudlamp.core.casting.lures import tackle
+from mudlamp.core.rig.profile import BoxedLure
+from mudlamp.core.scene.model import Scene
+from mudlamp.core.units import FOOT_M
+from mudlamp.services.cards.advising import Aboard, batch_of, card_of, costs_of
+from mudlamp.services.water.from_answers import record_batch
+
+SEEN_SEED = 11
+UNSEEN_SEEDS = (101, 102, 103)
+CAST_FROM_M = 52.0 * FOOT_M
+PLANS = 9
+
+
+def answers_of_scene(scene: Scene) -> Answers:
+    """Return the answers that an angler on a scene would give: its water, bottom, first fish; casting where the picture reaches far."""
+    fish = scene.fish[0]
+    deepest = min(max(group.z_m + group.rise_m for group in scene.fish), scene.depth_m or 60.0)
+    return Answers(
+        target=fish.species,
+        technique=Technique.CAST if scene.transducer.reach_m > CAST_FROM_M else Technique.PITCH,
+        depth_m=scene.depth_m,
+        fish_from_m=max(min(group.z_m - group.rise_m for group in scene.fish), 0.3),
+        fish_to_m=deepest,
+        ground=None if scene.bottom is None else scene.bottom.ground,
+        secchi_m=scene.water.secchi_m,
+        wind_m_s=scene.water.wind_m_s,
+        temperature_degc=scene.water.temperature_degc,
+    )
+
+
+def aboard_of_scene(scene: Scene) -> Aboard:
+    """Return what is aboard on a scene: the usual rig, the scene's own lure."""
+    plan_ = scene.angler
+    if plan_ is None:
+        return Aboard()
+    lure = BoxedLure(kind=plan_.lure, head_kg=plan_.head_kg, material=plan_.material, weight_kg=plan_.weight_kg)
+    return Aboard(lure=lure, line=plan_.line)
+
+
+def scene_batch(scene: Scene, seed: int) -> Batch:
+    """Return a batch of a scene's pings, the lure hanging a little short of its first fish."""
+    fish = scene.fish[0]
+    hang = None if scene.angler is None else (max(math.hypot(fish.x_m, fish.y_m) - 1.0, 1.5), max(fish.z_m - 0.3, 0.3))
+    return record_batch(scene, hang_m=hang, seed=seed)
+
+
+def contest(scene: Scene, *, unseen: tuple[int, ...] = UNSEEN_SEEDS) -> dict[str, Any]:
+    """Return how auto-tune does against the trade's mid-band set-up on a scene: scores on seeds it did not see, and its time [s]."""
+    here = situation(answers_of_scene(scene))
+    objective = objective_of(Style.BALANCED, here.technique, here.goal)
+    middle = mid_band(here)
+    started = time.perf_counter()
+    found = autotune(scene_batch(scene, SEEN_SEED), objective, middle, seed=1).setup
+    seconds = time.perf_counter() - started
+    batches = [scene_batch(scene, seed) for seed in unseen]
+    scores = [statistics.fmean(measured(setup, batch, objective)[1] for batch in batches) for setup in (middle, found)]
+    tied = aboard_of_scene(scene)
+    card = plan(here, tied.gear)
+    return {
+        "scene": scene.name,
+        "mid_band": round(scores[0], 2),
+        "tuned": round(scores[1], 2),
+        "better_pct": round(100.0 * (scores[1] / scores[0] - 1.0), 2),
+        "seconds": round(seconds, 2),
+        "start_gain": card.setup.gain,
+        "lure_ts_db": round(
+            tackle(kind=tied.lure.kind, head_kg=tied.lure.head_kg, material=tied.lure.material, weight_kg=tied.lure.weight_kg).ts_db, 1
+        ),
+    }
+
+
+def bench_tune(scenes: list[Scene]) -> dict[str, Any]:
+    """Return the time of a plan [ms] and of its costs [s], and the contest on each scene."""
+    card_of(Answers(), Aboard())
+    plans = []
+    for number in range(PLANS):
+        started = time.perf_counter()
+        card = card_of(Answers(depth_m=5.0 + 0.5 * number), Aboard())
+        plans.append(1000.0 * (time.perf_counter() - started))
+    costs_of(card, batch_of(card, Aboard(), seed=0))
+    started = time.perf_counter()
+    costs_of(card, batch_of(card, Aboard(), seed=1))
+    costs = time.perf_counter() - started
+    rows = [contest(scene) for scene in scenes]
+    return {
+        "plan_ms": round(statistics.median(plans), 1),
+        "costs_s": round(costs, 2),
+        "won": sum(row["better_pct"] > 0.0 for row in rows),
+        "of": len(rows),
+        "worst_pct": min(row["better_pct"] for row in rows),
+        "scenes": rows,
+    }

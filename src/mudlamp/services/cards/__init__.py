@@ -1,0 +1,1 @@
+"""Set-up cards: the questions, the advice, and the desk that keeps them."""

@@ -1,0 +1,105 @@
+"""All sessions of this process: at most so many at once, found again by the browser they belong to."""
+
+import datetime as dt
+import secrets
+import threading
+import uuid
+from collections.abc import Callable
+
+from sqlalchemy import Engine
+
+from mudlamp.core.errors import UnavailableError
+from mudlamp.services.live.handle import SessionHandle
+from mudlamp.services.live.process import Order
+from mudlamp.services.live.writer import Writer
+from mudlamp.services.settings import Settings
+from mudlamp.services.water.plans import Plan
+from mudlamp.store import log as store
+
+
+class Sessions:
+    """Opens, finds and ends sessions."""
+
+    def __init__(self, engine: Engine, settings: Settings, *, now: Callable[[], dt.datetime]) -> None:
+        self._engine = engine
+        self._settings = settings
+        self._now = now
+        self._all: dict[uuid.UUID, SessionHandle] = {}
+        self._lock = threading.Lock()
+        self._opening = threading.Lock()
+
+    def _sweep(self) -> None:
+        for key in [key for key, session in self._all.items() if session.ended]:
+            del self._all[key]
+
+    def running(self) -> list[SessionHandle]:
+        """Return the sessions that run."""
+        with self._lock:
+            self._sweep()
+            return list(self._all.values())
+
+    def find(self, session_id: uuid.UUID) -> SessionHandle | None:
+        """Return a running session by key, or None."""
+        with self._lock:
+            self._sweep()
+            return self._all.get(session_id)
+
+    def of_device(self, device: uuid.UUID) -> SessionHandle | None:
+        """Return the running session of a browser, or None."""
+        with self._lock:
+            self._sweep()
+            return next((session for session in self._all.values() if session.device == device), None)
+
+    def open(
+        self, device: uuid.UUID, plan: Plan, *, angler_id: uuid.UUID | None, seed: int | None = None, anew: bool = False
+    ) -> SessionHandle:
+        """Return the running session of a browser, or a new one on the water that was planned.
+
+        `anew` ends the running one, once the new one runs. Raises UnavailableError when the house is full; what keeps the water from
+        being made goes through, and the running session stays.
+        """
+        found = self.of_device(device)
+        if found is not None and not anew:
+            return found
+        with self._opening:
+            again = self.of_device(device)
+            if again is not None and again is not found:
+                return again
+            # The one that is ended by the new one makes room for it.
+            others = [session for session in self.running() if session is not found]
+            if len(others) >= self._settings.sessions:
+                raise UnavailableError(
+                    f"{len(others)} sessions are running, and {self._settings.sessions} is the most at once: try again when one has ended"
+                )
+            session = self._started(device, plan, angler_id=angler_id, seed=secrets.randbelow(2**31) if seed is None else seed)
+            if found is not None:
+                self.end(found.id)
+            with self._lock:
+                self._all[session.id] = session
+            return session
+
+    def _started(self, device: uuid.UUID, plan: Plan, *, angler_id: uuid.UUID | None, seed: int) -> SessionHandle:
+        key = uuid.uuid4()
+        order = Order(
+            session_id=key,
+            device=device,
+            plan=plan,
+            seed=seed,
+            angler_id=angler_id,
+            ping_hz=self._settings.ping_hz,
+            idle_end_s=self._settings.idle_end_s,
+            run_dir=self._settings.run_dir,
+        )
+        return SessionHandle(order, Writer(self._engine, key), now=self._now)
+
+    def end(self, session_id: uuid.UUID) -> None:
+        """End one session; the demo shots that its scripted angler made are trimmed to the newest."""
+        session = self.find(session_id)
+        if session is not None:
+            session.stop()
+            store.trim_demo(self._engine)
+
+    def end_all(self) -> None:
+        """End every session."""
+        for session in self.running():
+            session.stop()

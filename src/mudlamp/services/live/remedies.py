@@ -1,0 +1,78 @@
+"""What a session finds out about its set-ups beside the pings: the cheapest remedy, present prices, what auto would choose."""
+
+from collections import deque
+from collections.abc import Callable
+
+from mudlamp.core.ping import Ping
+from mudlamp.core.receiver.auto import Choice, auto_down_to, auto_gain
+from mudlamp.core.receiver.setup import ReceiverSetup, Window
+from mudlamp.core.receiver.trial import Remedy, Sample
+from mudlamp.core.scene.truth import TruthRow
+from mudlamp.services.live.audience import Audience
+from mudlamp.services.live.pane import Pane
+from mudlamp.services.live.trials import Question, Trials
+
+SAMPLES = 9
+AUTO_PINGS = 4
+
+
+class Remedies:
+    """Keeps the newest pings and asks them; answers are told to the audience when they are there."""
+
+    def __init__(self, audience: Audience) -> None:
+        self._audience = audience
+        self._trials = Trials()
+        self._samples: deque[Sample] = deque(maxlen=SAMPLES)
+        self._brings: tuple[str, ...] = ()
+
+    def note(self, ping: Ping, truth: list[TruthRow] | None) -> None:
+        """Keep a ping, with its truth where it was looked up."""
+        self._samples.append((ping, truth))
+
+    def choice(self, control: str, setup: ReceiverSetup) -> Choice | None:
+        """Return what the rule of a control would choose from the newest pings, or None where they do not tell."""
+        pings = [ping for ping, _ in self._samples][-AUTO_PINGS:]
+        return auto_gain(pings, setup) if control == "gain" else auto_down_to(pings)
+
+    def _question(self, pane: Pane, window: Window) -> Question | None:
+        """Return the newest pings for a trial: with Quieting all of them, without only those whose truth is known."""
+        every = tuple(self._samples)
+        known = tuple(one for one in every if one[1] is not None)
+        if not known:
+            return None
+        samples = known if pane.setup.quieting_pings == 1 else every
+        return Question(setup=pane.setup, samples=samples, window=window, settling_s=pane.receiver.settling_s)
+
+    def ask_price(self, control: str, pane: Pane, window: Window) -> None:
+        """Work out what a control costs now."""
+        question = self._question(pane, window)
+        if question is None:
+            self._audience.tell("price", {"control": control, "now": "The present cost needs simulated water."})
+            return
+        self._trials.ask_price(control, question, lambda words: self._audience.tell("price", words))
+
+    def seek(self, pane: Pane, window: Window, *, is_current: Callable[[ReceiverSetup], bool]) -> None:
+        """Look for the cheapest change that brings back what the pane has erased; it is told if the set-up still is the current one."""
+        question = self._question(pane, window) if pane.meter.erased() else None
+        if question is None:
+            return
+
+        def tell(words: str, remedy: Remedy | None) -> None:
+            if is_current(question.setup):
+                self._tell(words, remedy)
+
+        self._trials.ask_remedy(question, tell)
+
+    def _tell(self, words: str, remedy: Remedy | None) -> None:
+        self._brings = () if remedy is None else remedy.brings
+        change = None if remedy is None else {"control": remedy.control, "value": remedy.value}
+        self._audience.tell("remedy", {"words": words, "change": change})
+
+    def drop(self) -> None:
+        """Take back what was told."""
+        self._tell("", None)
+
+    def check(self, erased: tuple[str, ...]) -> None:
+        """Take the remedy back where what it would bring shows already."""
+        if self._brings and not set(self._brings) & set(erased):
+            self.drop()

@@ -1,0 +1,1 @@
+"""The log: the desk that lists and corrects what happened."""

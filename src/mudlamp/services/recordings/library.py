@@ -1,0 +1,167 @@
+"""The library of recordings: files in a folder, their rows in the database, a quota, and an end unless they are kept."""
+
+import datetime as dt
+import hashlib
+import shutil
+import uuid
+from collections.abc import Callable
+from pathlib import Path
+
+from sqlalchemy import Engine
+
+from mudlamp.core.errors import DomainError, RecordingError, UnavailableError
+from mudlamp.formats.recording import RecordingReader, RecordingWriter
+from mudlamp.services.recordings.minute import Minute
+from mudlamp.services.settings import Settings
+from mudlamp.store import library as store
+from mudlamp.store.library import Recording
+
+CHUNK = 1 << 20
+NAME_LENGTH = 80
+
+
+class Library:
+    """The recordings of all browsers."""
+
+    def __init__(self, engine: Engine, settings: Settings, *, now: Callable[[], dt.datetime]) -> None:
+        self._engine = engine
+        self._settings = settings
+        self._now = now
+        self._folder = settings.run_dir / "recordings"
+
+    def _path(self, key: uuid.UUID) -> Path:
+        return self._folder / f"{key}.nc"
+
+    def room_for(self, device: uuid.UUID, size_bytes: int) -> None:
+        """Raise DomainError where a file of a size would break the browser's quota, UnavailableError where the disk is nearly full."""
+        self._folder.mkdir(parents=True, exist_ok=True)
+        if shutil.disk_usage(self._folder).free - size_bytes < self._settings.least_free_bytes:
+            raise UnavailableError(f"less than {self._settings.least_free_bytes / 1e9:g} GB would be free on the disk: nothing is recorded")
+        taken = store.stored_bytes(self._engine, device)
+        if taken + size_bytes > self._settings.quota_bytes:
+            raise DomainError(
+                f"the recording is {size_bytes / 1e6:.0f} MB and {taken / 1e6:.0f} MB are taken:"
+                f" all together must be at most {self._settings.quota_bytes / 1e6:.0f} MB; delete one first"
+            )
+
+    def new_part(self) -> Path:
+        """Return a path for a file that is being received; it is not in the library yet."""
+        self._folder.mkdir(parents=True, exist_ok=True)
+        return self._folder / f"{uuid.uuid4()}.part"
+
+    def take(self, device: uuid.UUID, part: Path, *, name: str, source: str) -> Recording:
+        """Check a received file and put it into the library; the part is gone afterwards, whatever happens.
+
+        Raises RecordingError for a broken or foreign file, DomainError or UnavailableError where there is no room.
+        """
+        try:
+            size = part.stat().st_size
+            self.room_for(device, size)
+            recording = self._described(device, part, name=name, source=source, size=size)
+            part.replace(self._path(recording.id))
+        finally:
+            part.unlink(missing_ok=True)
+        try:
+            store.add_recording(self._engine, recording)
+        except Exception:
+            self._path(recording.id).unlink(missing_ok=True)
+            raise
+        return recording
+
+    def _described(self, device: uuid.UUID, part: Path, *, name: str, source: str, size: int) -> Recording:
+        try:
+            reader = RecordingReader(part)
+        except RecordingError as error:
+            raise RecordingError(_without_path(str(error), part, name)) from None
+        try:
+            # The first and the last ping, so that a file that was cut off is found out now.
+            reader.ping(0)
+            reader.ping(len(reader) - 1)
+            pings, seconds, fan = len(reader), reader.seconds, reader.setup.fan.value
+        except RecordingError as error:
+            raise RecordingError(_without_path(str(error), part, name)) from None
+        finally:
+            reader.close()
+        now = self._now()
+        return Recording(
+            id=uuid.uuid4(),
+            device=device,
+            source=source,
+            name=(name.strip() or "recording")[:NAME_LENGTH],
+            digest=_digest(part),
+            size_bytes=size,
+            pings=pings,
+            seconds=seconds,
+            fan=fan,
+            created_at=now,
+            expires_at=now + dt.timedelta(days=self._settings.recording_days),
+        )
+
+    def keep_minute(self, device: uuid.UUID, minute: Minute, *, name: str, source: str, progress: Callable[[float], None]) -> Recording:
+        """Write a minute's pings as a recording; `progress` is called with 0 to 1 and may raise to stop."""
+        if not len(minute):
+            raise DomainError("there is no minute to keep yet: let it run for a moment")
+        part = self.new_part()
+        first = minute.ping(0)
+        self.room_for(device, len(minute) * first.echo_level_db.size * 2)
+        try:
+            with RecordingWriter(part, first.setup, compress=True) as writer:
+                for count, ping in enumerate(minute, start=1):
+                    writer.write(ping)
+                    progress(0.98 * count / len(minute))
+        except BaseException:
+            part.unlink(missing_ok=True)
+            raise
+        return self.take(device, part, name=name, source=source)
+
+    def all(self, device: uuid.UUID) -> list[Recording]:
+        """Return a browser's recordings, newest first; those whose time is over go first."""
+        self.sweep()
+        return store.recordings(self._engine, device)
+
+    def find(self, device: uuid.UUID, key: uuid.UUID) -> Recording | None:
+        """Return one of a browser's recordings, or None."""
+        return store.recording(self._engine, device, key)
+
+    def path_of(self, recording: Recording) -> Path:
+        """Return a recording's file; raise RecordingError where it is gone."""
+        path = self._path(recording.id)
+        if not path.is_file():
+            raise RecordingError(f"recording {recording.name} has lost its file: delete it")
+        return path
+
+    def open(self, recording: Recording) -> RecordingReader:
+        """Return a reader of a recording."""
+        return RecordingReader(self.path_of(recording))
+
+    def set_kept(self, device: uuid.UUID, key: uuid.UUID, kept: bool) -> Recording | None:
+        """Keep a recording for good, or let it go after the usual days; return it, or None."""
+        end = None if kept else self._now() + dt.timedelta(days=self._settings.recording_days)
+        return store.set_expiry(self._engine, device, key, end)
+
+    def remove(self, device: uuid.UUID, key: uuid.UUID) -> bool:
+        """Delete a recording, row and file; return whether there was one."""
+        there = store.remove_recording(self._engine, device, key)
+        if there:
+            self._path(key).unlink(missing_ok=True)
+        return there
+
+    def sweep(self) -> int:
+        """Delete the recordings whose time is over; return how many."""
+        over = store.expired(self._engine, self._now())
+        for one in over:
+            self.remove(one.device, one.id)
+        return len(over)
+
+
+def _digest(path: Path) -> str:
+    digest = hashlib.sha256()
+    with path.open("rb") as file:
+        while chunk := file.read(CHUNK):
+            digest.update(chunk)
+    return digest.hexdigest()
+
+
+def _without_path(message: str, part: Path, name: str) -> str:
+    """Say the file's own name instead of where it lies on this machine."""
+    return message.replace(str(part), name.strip()[:NAME_LENGTH] or "the file")

@@ -1,0 +1,1 @@
+"""The rig: its forms, what is computed from it, and the desk that keeps it."""

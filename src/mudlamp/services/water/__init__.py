@@ -1,0 +1,1 @@
+"""Where a session's pings come from, and how a water is planned."""

@@ -1,0 +1,100 @@
+"""What makes a water: small enough to be sent to the process that will ping on it."""
+
+import uuid
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Protocol
+
+from mudlamp.core.errors import RecordingError
+from mudlamp.core.scene.model import Scene
+from mudlamp.formats.recording import RecordingReader
+from mudlamp.formats.scene.file import parse_scene, stock_text
+from mudlamp.services.recordings.library import Library
+from mudlamp.services.water.simulated import RecordedWater, SimulatedWater, Water
+
+FIRST_SCENE = "pear-tree"
+
+
+class Plan(Protocol):
+    """The role: a water that can be made; `scene` is what it was described by, None for a recording."""
+
+    @property
+    def source(self) -> str:
+        """Where its pings come from: simulated or recorded."""
+
+    @property
+    def name(self) -> str:
+        """Its name."""
+
+    @property
+    def title(self) -> str:
+        """What people read."""
+
+    @property
+    def scene(self) -> Scene | None:
+        """What it was described by."""
+
+    def make(self, seed: int) -> Water:
+        """Return the water of a seed; raise a MudLampError where it cannot be made."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ScenePlan:
+    """Simulated water: a scene, and the text of the file it was read from."""
+
+    scene: Scene
+    text: str
+    script_rest_s: float
+    source: str = "simulated"
+
+    @property
+    def name(self) -> str:
+        """Its name."""
+        return self.scene.name
+
+    @property
+    def title(self) -> str:
+        """What people read."""
+        return self.scene.title
+
+    def make(self, seed: int) -> Water:
+        """Return the water of a seed."""
+        return SimulatedWater(self.scene, text=self.text, seed=seed, script_rest_s=self.script_rest_s)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RecordingPlan:
+    """A recording that plays."""
+
+    path: Path
+    title: str
+    source: str = "recorded"
+    name: str = "recording"
+    scene: None = None
+
+    def make(self, seed: int) -> Water:
+        """Return the water; raise RecordingError where the file is gone or broken."""
+        return RecordedWater(RecordingReader(self.path), title=self.title)
+
+
+class Waters:
+    """Plans waters, after everything that can be wrong was found out."""
+
+    def __init__(self, library: Library, *, script_rest_s: float) -> None:
+        self._library = library
+        self._script_rest_s = script_rest_s
+
+    def stock(self, name: str) -> Plan:
+        """Return the plan of a stock scene; raise SceneError for a name that is none."""
+        return self.scene_file(stock_text(name))
+
+    def scene_file(self, text: str) -> Plan:
+        """Return the plan of a scene file's water; raise SceneError naming the first thing wrong in it."""
+        return ScenePlan(scene=parse_scene(text), text=text, script_rest_s=self._script_rest_s)
+
+    def recording(self, device: uuid.UUID, key: uuid.UUID) -> Plan:
+        """Return the plan of a recording; raise RecordingError where the browser has none of that key."""
+        found = self._library.find(device, key)
+        if found is None:
+            raise RecordingError("recording is not in this browser's library: it must be uploaded or kept first")
+        return RecordingPlan(path=self._library.path_of(found), title=found.name)

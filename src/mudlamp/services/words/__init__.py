@@ -1,0 +1,1 @@
+"""What is said on screen and in print."""

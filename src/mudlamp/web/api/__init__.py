@@ -1,0 +1,1 @@
+"""The HTTP API, version 1: the same services, as JSON."""

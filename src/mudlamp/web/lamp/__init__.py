@@ -1,0 +1,1 @@
+"""The Lamp page, its socket, and the list of recordings on it."""

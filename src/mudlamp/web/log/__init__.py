@@ -1,0 +1,1 @@
+"""The Log page and a session's page."""

@@ -1,0 +1,130 @@
+// The Lamp page: puts the parts together.
+
+import { Bench } from "./bench.js";
+import { mountExplain } from "./explain.js";
+import { colors, fit, FOOT, fromPage } from "./geometry.js";
+import { Hands } from "./hands.js";
+import { mountKeys } from "./keys.js";
+import { Loupe } from "./loupe.js";
+import { Pace } from "./pace.js";
+import { drawPlan } from "./plan.js";
+import { Rail } from "./rail.js";
+import { Ribbon } from "./ribbon.js";
+import { Setups } from "./setups.js";
+import { LampSocket } from "./socket.js";
+import { Stage } from "./stage.js";
+import { makeTexts, RECEIVER } from "./texts.js";
+import { currentTheme } from "../shared/theme.js";
+import { mountSides } from "./twin.js";
+import { Waters } from "./waters.js";
+
+const INK_OF = { noon: { chalk: "soot", "terrace-dusk": "terrace" }, dusk: { soot: "chalk", terrace: "terrace-dusk" } };
+const NOTHING = { tracks: [], bait: [], truth: [], lure: "stowed", heading_rad: 0 };
+
+function mount(root) {
+  const find = (id) => document.getElementById(id);
+  const simulated = root.dataset.simulated === "true";
+  const stages = [new Stage(find("side")), new Stage(find("side-b"))];
+  const page = { state: null, scene: NOTHING, hover: null, tone: colors(), remedy: null };
+  const ribbon = new Ribbon(find("ribbon"), find("events"));
+  const pace = new Pace(root);
+  const send = (message, seq) => {
+    if (socket.send(message) && seq !== undefined) pace.moved(seq);
+  };
+  const rail = new Rail(find("rail"), send);
+  const pane = () => page.state.panes["ab".indexOf(rail.side)];
+  const waters = new Waters(find("waters"), { session: () => socket.session });
+  const bench = new Bench(find("bench"), { send, keep: () => waters.keep(), shown: () => (page.again = true) });
+  const loupe = new Loupe(find("loupe"), stages[0]);
+  const texts = makeTexts({ page, root, find, rail, bench, pace, ribbon, matchInk });
+  const socket = new LampSocket({
+    onFrame: (frame) => (stages[frame.side].frame = stages[frame.side].last = frame),
+    onText: (message) => texts[message.type]?.(message),
+    onLine: (message) => {
+      find("veil").textContent = message;
+      find("veil").classList.toggle("shown", message !== "");
+      root.dataset.line = message === "" ? "up" : "down";
+    },
+  });
+
+  // Each picture from the given one on is drawn in the theme's ink.
+  function matchInk(from = 0) {
+    for (const [at, one] of page.state.panes.entries()) {
+      const wanted = at >= from && INK_OF[currentTheme()][one.controls.ink];
+      if (wanted) rail.setAll({ ink: wanted }, "ab"[at]);
+    }
+  }
+
+  function throwAtFish() {
+    const fish = page.scene.tracks.filter((track) => track.kind === "fish" && !track.coasting).sort((a, b) => a.range_m - b.range_m)[0];
+    // Past the fish, so that the jig sinks behind it and is drawn over its head.
+    if (fish) send({ type: "throw", ahead_m: fish.ahead_m + 1.2, across_m: 0 });
+    else find("hand").textContent = "No fish is followed at the moment: click where to throw.";
+  }
+
+  const toggleHelp = () => (find("keys").open ? find("keys").close() : find("keys").showModal());
+  const at = (element, event) => {
+    const box = element.getBoundingClientRect();
+    return [event.clientX - box.left, event.clientY - box.top];
+  };
+  const placeOf = (event, element, isPlan) => {
+    const { view } = stages[0];
+    if (!view) return null;
+    const [x, y] = at(element, event);
+    const [ahead, other] = fromPage(view, x, y);
+    const across = isPlan ? (y - element.clientHeight / 2) / view.scale : view.flat ? other : 0;
+    return ahead < 1 ? null : { ahead_m: ahead, across_m: across };
+  };
+  const side = find("side");
+  const look = { near: (event) => loupe.near(...at(side, event), page.scene), start: (event) => loupe.start(...at(side, event), page.scene), stop: () => loupe.stop() };
+  const lure = () => page.scene.lure;
+  new Hands(side, { send, lure, loupe: look, rod: simulated, place: (event) => placeOf(event, side, false) });
+  if (simulated) new Hands(find("plan"), { send, lure, rod: true, place: (event) => placeOf(event, find("plan"), true) });
+  side.addEventListener("pointermove", (event) => {
+    const { view } = stages[0];
+    if (!view || bench.stretched) return;
+    const [x, y] = at(side, event);
+    const [ahead, down] = fromPage(view, x, y);
+    page.hover = x;
+    find("hover").textContent = `${Math.round(ahead / FOOT)} out, ${Math.round(Math.abs(down) / FOOT)} ${view.flat ? (down < 0 ? "left" : "right") : "down"}`;
+  });
+  side.addEventListener("pointerleave", () => ((page.hover = null), (find("hover").textContent = "")));
+  find("throw")?.addEventListener("click", throwAtFish);
+  find("show-me")?.addEventListener("click", () => send({ type: "show_me" }));
+  find("help").addEventListener("click", toggleHelp);
+  find("keys-close").addEventListener("click", toggleHelp);
+  find("remedy").addEventListener("click", () => page.remedy && rail.setAll({ [page.remedy.control]: page.remedy.value }, "a"));
+  mountExplain(find("rail"), { send, side: () => rail.side });
+  mountSides(find("sides"), { rail, send, changed: () => page.state && texts.state({ ...page.state, acknowledged: [] }) });
+  new Setups({ rail, controls: () => Object.fromEntries(RECEIVER.map((name) => [name, pane().controls[name]])) });
+  mountKeys({ send, rail, throwAtFish, toggleHelp, bench });
+  document.addEventListener("lamp:theme", () => {
+    page.tone = colors();
+    if (page.state) matchInk();
+  });
+
+  function redraw() {
+    requestAnimationFrame(redraw);
+    const { state } = page;
+    if (!state) return;
+    // A change of what is drawn shows at once, even where the picture stands still.
+    if (page.again) for (const stage of stages) stage.frame ??= stage.last;
+    page.again = false;
+    const options = { truth: bench.truth, screen: bench.stretched ? bench.screen : null, brief: Boolean(state.panes[1]) };
+    // A pane may show less than the pings cover.
+    const looks = state.panes.map((one) => ({ ...state, window: one.window }));
+    const frame = stages[0].draw(looks[0], state.panes[0].ink, page.scene, page.tone, options);
+    if (looks[1]) stages[1].draw(looks[1], state.panes[1].ink, page.scene, page.tone, options);
+    loupe.draw(page.scene, page.tone);
+    if (!frame) return;
+    if (!state.panes[1] && state.fan !== "flat") {
+      const size = fit(find("plan-marks"));
+      drawPlan(find("plan-marks").getContext("2d"), size, looks[0], stages[0].view, page.scene, page.tone, page.hover);
+    }
+    ribbon.draw(frame.timeS);
+    pace.drew(frame);
+  }
+  requestAnimationFrame(redraw);
+}
+
+mount(document.getElementById("lamp"));

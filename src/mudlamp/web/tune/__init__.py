@@ -1,0 +1,1 @@
+"""The Tune page, the card, and the card on paper."""

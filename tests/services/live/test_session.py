@@ -1,0 +1,438 @@
+import asyncio
+import datetime as dt
+import threading
+import time
+import uuid
+from dataclasses import replace
+
+import numpy as np
+import orjson
+import pytest
+
+from mudlamp.core.errors import DomainError, RecordingError, UnavailableError
+from mudlamp.formats.recording import RecordingWriter
+from mudlamp.formats.scene.file import load_scene, stock_text
+from mudlamp.heads.simulated import SimulatedHead
+from mudlamp.services.edge.controls import acquisition_values, apply_acquisition, apply_receiver, receiver_values
+from mudlamp.services.live.audience import Audience
+from mudlamp.services.live.frames import HEADER, MAGIC, Mailbox
+from mudlamp.services.live.registry import Sessions
+from mudlamp.services.recordings.minute import Minute
+from mudlamp.services.settings import read_settings
+from mudlamp.services.warm import warm_up
+from mudlamp.services.water.plans import RecordingPlan, ScenePlan
+from mudlamp.store import log as store
+
+PEAR_TREE = ScenePlan(scene=load_scene("pear-tree"), text=stock_text("pear-tree"), script_rest_s=600.0)
+
+
+class Viewer:
+    """A mailbox with an event loop of its own, read from the test."""
+
+    def __init__(self):
+        self.loop = asyncio.new_event_loop()
+        self.thread = threading.Thread(target=self.loop.run_forever, daemon=True)
+        self.thread.start()
+        self.mailbox = Mailbox(self.loop)
+        self.texts, self.frames = [], []
+
+    def read(self, until, seconds=20.0):
+        deadline = time.monotonic() + seconds
+        while time.monotonic() < deadline:
+            texts, frames = asyncio.run_coroutine_threadsafe(self.mailbox.fetch(), self.loop).result(seconds)
+            self.texts += [orjson.loads(text) for text in texts]
+            self.frames += frames
+            if until(self):
+                return
+        raise AssertionError("it did not come in time")
+
+    def of(self, kind):
+        return [message for message in self.texts if message["type"] == kind]
+
+    def close(self):
+        self.loop.call_soon_threadsafe(self.loop.stop)
+        self.thread.join(5)
+        self.loop.close()
+
+
+@pytest.fixture(scope="module", autouse=True)
+def warm():
+    warm_up()
+
+
+@pytest.fixture
+def sessions(engine, tmp_path):
+    settings = read_settings({"MUDLAMP_SESSIONS": "2", "MUDLAMP_RUN_DIR": str(tmp_path)})
+    found = Sessions(engine, settings, now=lambda: dt.datetime.now(dt.UTC))
+    yield found
+    found.end_all()
+
+
+@pytest.fixture
+def viewer():
+    found = Viewer()
+    yield found
+    found.close()
+
+
+def test_a_session_shows_pictures_and_answers_its_controls(sessions, viewer):
+    session = sessions.open(uuid.uuid4(), PEAR_TREE, angler_id=None, seed=1)
+    session.attach(viewer.mailbox)
+    viewer.read(lambda v: len(v.frames) >= 3)
+    magic, key, number, revision, _, beams, bins, _ = HEADER.unpack_from(viewer.frames[-1])
+    assert (magic, key, beams, bins, revision) == (MAGIC, session.id.bytes, 192, 700, 0)
+    assert len(viewer.frames[-1]) == HEADER.size + 192 * 700
+    session.command({"type": "set", "seq": 7, "values": {"gain": 20, "reach_ft": 30}})
+    viewer.read(lambda v: any(7 in state["acknowledged"] for state in v.of("state")))
+    state = viewer.of("state")[-1]
+    assert (state["controls"]["gain"], state["controls"]["reach_ft"], state["revision"]) == (20, 30, 1)
+    viewer.read(lambda v: HEADER.unpack_from(v.frames[-1])[3] == 1)
+    assert HEADER.unpack_from(viewer.frames[-1])[2] > number
+    dim = sum(viewer.frames[-1][HEADER.size :])
+    session.command({"type": "set", "seq": 8, "values": {"gain": 90}})
+    viewer.read(lambda v: HEADER.unpack_from(v.frames[-1])[3] == 2)
+    assert sum(viewer.frames[-1][HEADER.size :]) > dim
+
+
+def test_a_bad_control_is_refused_by_name_and_changes_nothing(sessions, viewer):
+    session = sessions.open(uuid.uuid4(), PEAR_TREE, angler_id=None, seed=1)
+    session.attach(viewer.mailbox)
+    for message in (
+        {"type": "set", "values": {"gain": 500}},
+        {"type": "set", "values": [1]},
+        {"type": "dance"},
+        {"type": "throw", "ahead_m": "x"},
+    ):
+        session.command(message)
+    viewer.read(lambda v: len(v.of("refused")) >= 4)
+    said = [message["message"] for message in viewer.of("refused")]
+    assert "gain is 500: it must be 0 to 100" in said
+    assert any("command is dance" in line for line in said)
+    assert any("ahead_m is x" in line for line in said)
+    viewer.read(lambda v: len(v.frames) >= 2)
+    assert viewer.of("state")[-1]["controls"]["gain"] == 65
+
+
+def test_a_throw_takes_the_rod_from_the_script_and_is_logged(sessions, viewer, engine):
+    session = sessions.open(uuid.uuid4(), PEAR_TREE, angler_id=None, seed=1)
+    session.attach(viewer.mailbox)
+    viewer.read(lambda v: bool(v.of("state")))
+    assert viewer.of("state")[0]["scripted"]
+    session.command({"type": "throw", "ahead_m": 8.0, "across_m": 0.5})
+    viewer.read(lambda v: any(message["lure"] == "sinking" for message in v.of("tracks")))
+    assert not viewer.of("state")[-1]["scripted"]
+    session.command({"type": "reel", "on": True})
+    viewer.read(lambda v: v.of("tracks")[-1]["lure"] == "tight")
+    sessions.end(session.id)
+    detail = store.session_detail(engine, session.id, with_demo=False)
+    assert detail.summary.state == "ended"
+    (shot,) = [shot for shot in detail.shots if shot.source == "simulated"]
+    assert shot.ahead_m == pytest.approx(8.0, abs=0.4)
+    assert detail.setups[0].values["gain"] == 65
+
+
+def test_a_browser_finds_its_session_again_and_a_full_house_says_so(sessions):
+    device = uuid.uuid4()
+    session = sessions.open(device, PEAR_TREE, angler_id=None)
+    assert sessions.open(device, PEAR_TREE, angler_id=None) is session
+    sessions.open(uuid.uuid4(), PEAR_TREE, angler_id=None)
+    with pytest.raises(UnavailableError, match="2 sessions are running, and 2 is the most at once"):
+        sessions.open(uuid.uuid4(), PEAR_TREE, angler_id=None)
+    sessions.end(session.id)
+    assert sessions.find(session.id) is None
+
+
+def side_of(frame):
+    return HEADER.unpack_from(frame)[7]
+
+
+def number_of(frame):
+    return HEADER.unpack_from(frame)[2]
+
+
+def test_frozen_water_stands_still_takes_one_ping_and_shows_controls_at_once(sessions, viewer):
+    session = sessions.open(uuid.uuid4(), PEAR_TREE, angler_id=None, seed=1)
+    session.attach(viewer.mailbox)
+    viewer.read(lambda v: len(v.frames) >= 4)
+    session.command({"type": "pace", "pace": "frozen"})
+    viewer.read(lambda v: v.of("state")[-1]["pace"] == "frozen")
+    time.sleep(0.3)
+    at = session.picture().ping.number
+    session.command({"type": "set", "seq": 3, "values": {"gain": 20}})
+    viewer.read(lambda v: HEADER.unpack_from(v.frames[-1])[3] == 1)
+    # The same ping under the new set-up: what it costs is told too.
+    assert session.picture().ping.number == at
+    number = number_of(viewer.frames[-1])
+    session.command({"type": "pace", "pace": "step"})
+    viewer.read(lambda v: number_of(v.frames[-1]) > number)
+    assert number_of(viewer.frames[-1]) == number + 1
+    session.command({"type": "pace", "pace": "run"})
+    viewer.read(lambda v: number_of(v.frames[-1]) > number + 3)
+
+
+def test_the_last_minute_plays_again_and_is_not_now(sessions, viewer):
+    session = sessions.open(uuid.uuid4(), PEAR_TREE, angler_id=None, seed=1)
+    session.attach(viewer.mailbox)
+    viewer.read(lambda v: len(v.frames) >= 12)
+    session.command({"type": "pace", "pace": "replay"})
+    viewer.read(lambda v: len(v.of("place")) >= 3)
+    newest, shares = max(number_of(frame) for frame in viewer.frames), [place["share"] for place in viewer.of("place")[:3]]
+    assert shares == sorted(shares)
+    viewer.frames.clear()
+    viewer.read(lambda v: len(v.frames) >= 3)
+    assert max(number_of(frame) for frame in viewer.frames) <= newest
+    session.command({"type": "pace", "pace": "replay", "share": 1.0})
+    viewer.read(lambda v: v.of("place")[-1]["share"] < 0.9)
+    session.command({"type": "pace", "pace": "sideways"})
+    viewer.read(lambda v: any("pace is sideways: it must be one of" in one["message"] for one in v.of("refused")))
+
+
+def test_the_twin_shows_the_same_pings_under_two_set_ups_and_their_difference(sessions, viewer):
+    session = sessions.open(uuid.uuid4(), PEAR_TREE, angler_id=None, seed=1)
+    session.attach(viewer.mailbox)
+    session.command({"type": "set", "side": "b", "seq": 1, "values": {"gain": 40}})
+    viewer.read(lambda v: bool(v.of("refused")))
+    assert "the twin picture is off" in viewer.of("refused")[-1]["message"]
+    session.command({"type": "twin", "do": "on"})
+    session.command({"type": "set", "side": "b", "seq": 2, "values": {"gain": 85}})
+    viewer.read(lambda v: any(state["panes"][1:] and state["panes"][1]["controls"]["gain"] == 85 for state in v.of("state")))
+    assert viewer.of("state")[-1]["panes"][0]["controls"]["gain"] == 65
+    viewer.frames.clear()
+    viewer.read(lambda v: {side_of(frame) for frame in v.frames} == {0, 1})
+    last = {side_of(frame): frame for frame in viewer.frames}
+    assert sum(last[1][HEADER.size :]) > sum(last[0][HEADER.size :])
+    viewer.read(
+        lambda v: v.of("readings") and any(row["title"] == "Clutter" and row["better"] == "a" for row in v.of("readings")[-1]["twin"])
+    )
+    # The pings are shared: B may show less of them, never more, and never another fan.
+    for seq, values, reason in (
+        (3, {"reach_ft": 60}, "reach_ft is 60 ft: it must be at most 40 ft, what the pings of set-up A cover"),
+        (4, {"fan": "flat"}, "fan is one for both pictures, which show the same pings: set it on set-up A"),
+    ):
+        session.command({"type": "set", "side": "b", "seq": seq, "values": values})
+        viewer.read(lambda v, reason=reason: any(one["message"] == reason for one in v.of("refused")))
+    session.command({"type": "set", "side": "b", "seq": 5, "values": {"reach_ft": 25}})
+    viewer.read(lambda v: v.of("state")[-1]["panes"][1]["controls"]["reach_ft"] == 25.0)
+    state = viewer.of("state")[-1]
+    assert (state["panes"][0]["controls"]["reach_ft"], state["controls"]["reach_ft"]) == (40.0, 40.0)
+    session.command({"type": "twin", "do": "swap"})
+    viewer.read(lambda v: v.of("state")[-1]["panes"][0]["controls"]["gain"] == 85)
+    session.command({"type": "twin", "do": "copy", "side": "a"})
+    viewer.read(lambda v: v.of("state")[-1]["panes"][1]["controls"]["gain"] == 85)
+    session.command({"type": "twin", "do": "off"})
+    viewer.read(lambda v: len(v.of("state")[-1]["panes"]) == 1)
+
+
+def test_what_is_erased_gets_its_cheapest_remedy_and_controls_their_price(sessions, viewer):
+    session = sessions.open(uuid.uuid4(), PEAR_TREE, angler_id=None, seed=1)
+    session.attach(viewer.mailbox)
+    session.command({"type": "set", "seq": 1, "values": {"gain": 30}})
+    viewer.read(lambda v: any(message["change"] for message in v.of("remedy")), seconds=40.0)
+    remedy = next(message for message in viewer.of("remedy") if message["change"])
+    assert "brings back" in remedy["words"]
+    assert remedy["change"]["control"] in ("gain", "punch")
+    session.command({"type": "price", "control": "gain"})
+    viewer.read(lambda v: bool(v.of("price")), seconds=30.0)
+    assert viewer.of("price")[0]["now"].startswith("Now, 30 against 24:")
+
+
+def test_auto_sets_gain_by_its_rule_says_why_and_yields_to_the_hand(sessions, viewer):
+    session = sessions.open(uuid.uuid4(), PEAR_TREE, angler_id=None, seed=1)
+    session.attach(viewer.mailbox)
+    viewer.read(lambda v: len(v.frames) >= 4)
+    session.command({"type": "set", "seq": 1, "values": {"gain": 95}})
+    session.command({"type": "auto", "control": "gain", "on": True})
+    viewer.read(lambda v: v.of("state")[-1]["panes"][0]["controls"]["gain"] < 80)
+    pane = viewer.of("state")[-1]["panes"][0]
+    assert "just leaves them dark" in pane["why"]["gain"]
+    assert pane["auto"] == ["gain"]
+    session.command({"type": "set", "seq": 2, "values": {"gain": 50}})
+    viewer.read(lambda v: v.of("state")[-1]["panes"][0]["auto"] == [])
+
+
+def test_their_screen_is_judged_and_a_screen_that_cannot_be_is_refused(sessions, viewer):
+    session = sessions.open(uuid.uuid4(), PEAR_TREE, angler_id=None, seed=1)
+    session.attach(viewer.mailbox)
+    session.command({"type": "screen", "diagonal_in": 9, "width_px": 800, "height_px": 480, "distance_in": 40})
+    viewer.read(lambda v: v.of("readings") and v.of("readings")[-1]["screen"]["across_px_ft"] < 20)
+    # 800 px over 42 ft across, 480 over 24 ft down (geometry).
+    assert viewer.of("readings")[-1]["screen"]["down_px_ft"] == pytest.approx(20.0, abs=0.2)
+    session.command({"type": "screen", "diagonal_in": 90, "width_px": 800, "height_px": 480, "distance_in": 40})
+    viewer.read(lambda v: bool(v.of("refused")))
+    assert "diagonal_m is 2.286 m: it must be 0.1 to 0.6 m" in viewer.of("refused")[-1]["message"]
+
+
+@pytest.fixture
+def recorded(tmp_path):
+    path = tmp_path / "short.nc"
+    head = SimulatedHead(load_scene("pear-tree"), seed=2)
+    first = head.listen(0.0)
+    with RecordingWriter(path, first.setup) as writer:
+        writer.write(first)
+        for number in range(1, 12):
+            writer.write(head.listen(number / 15.0))
+    return path
+
+
+def test_a_recording_plays_round_and_round_under_any_set_up_and_cannot_be_fished(sessions, viewer, recorded, engine):
+    session = sessions.open(uuid.uuid4(), RecordingPlan(path=recorded, title="short"), angler_id=None)
+    session.attach(viewer.mailbox)
+    # Twelve pings are a fifth of what is waited for.
+    viewer.read(lambda v: len(v.frames) >= 30 and number_of(v.frames[-1]) >= 25)
+    state = viewer.of("state")[-1]
+    assert (state["source"], state["fan"], state["scripted"]) == ("recorded", "ahead", False)
+    # Down to was found from its first pings: 20 ft of water and a margin.
+    assert state["controls"]["down_to_ft"] == pytest.approx(24, abs=2.5)
+    for message, reason in (
+        ({"type": "throw", "ahead_m": 5}, "there is no rod in it"),
+        ({"type": "set", "values": {"fan": "flat"}}, "fan cannot be changed: this is a recording"),
+        ({"type": "set", "values": {"reach_ft": 60}}, "reach_ft is 60 ft: it must be at most 40 ft"),
+    ):
+        session.command(message)
+        viewer.read(lambda v, reason=reason: any(reason in one["message"] for one in v.of("refused")))
+    session.command({"type": "set", "seq": 9, "values": {"reach_ft": 25, "gain": 80}})
+    viewer.read(lambda v: v.of("state")[-1]["window"]["reach_m"] < 8.0)
+    viewer.read(lambda v: v.of("readings") and v.of("readings")[-1]["erased"] == "needs simulated water")
+    assert any(row["figure"].startswith("estimated") for row in viewer.of("readings")[-1]["readings"])
+    sessions.end(session.id)
+    assert store.session_detail(engine, session.id, with_demo=False).summary.source == "recorded"
+
+
+def test_the_minute_keeps_levels_to_a_quarter_decibel_and_only_the_newest(pear_tree):
+    head, minute = SimulatedHead(pear_tree, seed=3), Minute(most=5)
+    pings = [head.listen(number / 15.0) for number in range(8)]
+    for ping in pings:
+        minute.keep(ping, f"beside {ping.number}")
+    assert len(minute) == 5
+    assert [minute.ping(at).number for at in range(5)] == [3, 4, 5, 6, 7]
+    assert minute.beside(0) == "beside 3"
+    inside = (pings[5].echo_level_db > -149.0) & (pings[5].echo_level_db < -24.0)
+    np.testing.assert_allclose(minute.ping(2).echo_level_db[inside], pings[5].echo_level_db[inside], atol=0.26)
+    copy = minute.stretch()
+    minute.keep(head.listen(1.0), "")
+    assert [ping.number for ping in copy] == [3, 4, 5, 6, 7]
+    head.set_acquisition(replace(head.acquisition, reach_m=9.0))
+    minute.keep(head.listen(1.1), "")
+    assert len(minute.stretch()) == 1
+
+
+def test_without_a_viewer_the_water_stands_still(sessions, viewer):
+    session = sessions.open(uuid.uuid4(), PEAR_TREE, angler_id=None, seed=1)
+    session.attach(viewer.mailbox)
+    viewer.read(lambda v: len(v.frames) >= 3)
+    session.detach(viewer.mailbox)
+    time.sleep(0.6)
+    before = session.picture().ping.number
+    time.sleep(0.5)
+    assert session.picture().ping.number == before
+
+
+class Listening:
+    """A listener that keeps what it is given."""
+
+    def __init__(self):
+        self.dropped, self.heard = 0, []
+
+    def put_text(self, message):
+        self.heard.append(message)
+
+    def put_latest(self, kind, message):
+        self.heard.append((kind, message))
+
+    def put_frame(self, data, side=0):
+        self.heard.append((side, data))
+
+
+def test_a_slow_processor_shows_late_and_who_left_hears_no_more():
+    audience, one, two = Audience(), Listening(), Listening()
+    for listener in (one, two, two):
+        audience.join(listener)
+    assert len(audience) == 2
+    audience.show([b"first"], lag_s=0.1)
+    assert one.heard == []
+    time.sleep(0.15)
+    audience.leave(two)
+    audience.show([b"second", b"twin"], lag_s=0.0)
+    assert one.heard == [(0, b"first"), (0, b"second"), (1, b"twin")]
+    assert two.heard == []
+
+
+def test_an_answer_that_came_too_late_is_not_taken_for_the_next(sessions):
+    session = sessions.open(uuid.uuid4(), PEAR_TREE, angler_id=None, seed=1)
+    session._asked = 1
+    session._answers.put((1, "what an earlier question was answered too late"))
+    assert session.picture() is None
+
+
+def test_a_refused_command_is_followed_by_how_things_stand(sessions, viewer):
+    session = sessions.open(uuid.uuid4(), PEAR_TREE, angler_id=None, seed=1)
+    session.attach(viewer.mailbox)
+    session.command({"type": "twin", "do": "on"})
+    session.command({"type": "auto", "side": "b", "control": "down_to", "on": True})
+    viewer.read(lambda v: v.of("refused"))
+    viewer.read(
+        lambda v: v.texts and v.texts.index(v.of("refused")[0]) < len(v.texts) - 1 - [m["type"] for m in v.texts][::-1].index("state")
+    )
+    assert "auto Down to is one for both pictures" in viewer.of("refused")[0]["message"]
+    assert viewer.of("state")[-1]["panes"][1]["auto"] == []
+
+
+def test_a_session_whose_process_dies_says_so_and_is_marked_interrupted(sessions, viewer, engine):
+    device = uuid.uuid4()
+    session = sessions.open(device, PEAR_TREE, angler_id=None, seed=1)
+    session.attach(viewer.mailbox)
+    viewer.read(lambda v: len(v.frames) >= 3)
+    session._process.kill()
+    viewer.read(lambda v: v.of("ended"))
+    assert viewer.of("ended")[-1]["state"] == "interrupted"
+    session._thread.join(5)
+    assert store.session_detail(engine, session.id, with_demo=False).summary.state == "interrupted"
+    with pytest.raises(UnavailableError, match="the session has ended"):
+        session.last_minute()
+    # The browser gets a new one.
+    assert sessions.open(device, PEAR_TREE, angler_id=None, seed=1).id != session.id
+
+
+def test_a_water_that_cannot_be_made_is_refused_and_the_running_one_stays(sessions, tmp_path):
+    device = uuid.uuid4()
+    session = sessions.open(device, PEAR_TREE, angler_id=None, seed=1)
+    with pytest.raises(RecordingError, match=r"gone\.nc"):
+        sessions.open(device, RecordingPlan(path=tmp_path / "gone.nc", title="gone"), angler_id=None, anew=True)
+    assert sessions.of_device(device) is session
+
+
+def test_a_slow_viewer_loses_frames_and_blocks_nobody():
+    viewer = Viewer()
+    for number in range(10):
+        viewer.mailbox.put_frame(bytes([number]))
+    viewer.mailbox.put_text('{"type": "a"}')
+    viewer.read(lambda v: bool(v.frames))
+    assert viewer.frames == [b"\x09"]
+    assert viewer.mailbox.dropped == 9
+    assert viewer.texts == [{"type": "a"}]
+    viewer.close()
+
+
+def test_controls_turn_edge_units_into_the_cores_and_back(pear_tree):
+    from mudlamp.core.receiver.setup import ReceiverSetup
+    from mudlamp.core.scene.world import first_acquisition
+
+    acquisition = apply_acquisition(first_acquisition(pear_tree), {"reach_ft": "30", "fan": "flat"}, pear_tree)
+    assert acquisition.reach_m == pytest.approx(9.144)
+    setup = apply_receiver(ReceiverSetup(), {"quieting_pings": "3", "ink": "chalk"})
+    values = {**acquisition_values(acquisition), **receiver_values(setup)}
+    assert (values["reach_ft"], values["fan"], values["tilt_deg"], values["quieting_pings"], values["ink"]) == (
+        30.0,
+        "flat",
+        80.0,
+        3,
+        "chalk",
+    )
+    with pytest.raises(DomainError, match="shine is not a control of the receiver"):
+        apply_receiver(ReceiverSetup(), {"shine": 1})
+
+
+def test_settings_out_of_range_are_named():
+    with pytest.raises(DomainError, match="MUDLAMP_SESSIONS is 99: it must be 1 to 32"):
+        read_settings({"MUDLAMP_SESSIONS": "99"})
+    assert read_settings({}).ping_hz == 20.0

@@ -1,0 +1,198 @@
+import datetime as dt
+import threading
+import time
+import uuid
+
+import pytest
+
+from mudlamp.core.errors import DomainError, RecordingError, UnavailableError
+from mudlamp.formats.recording import RecordingReader, RecordingWriter
+from mudlamp.formats.scene.file import load_scene
+from mudlamp.heads.recorded import PAUSE_S, RecordedHead
+from mudlamp.heads.simulated import SimulatedHead
+from mudlamp.services.jobs import Jobs, JobState
+from mudlamp.services.recordings.library import Library
+from mudlamp.services.recordings.minute import Minute
+from mudlamp.services.settings import read_settings
+from mudlamp.store import library as store
+
+NOW = dt.datetime(2026, 11, 1, 12, 0, tzinfo=dt.UTC)
+
+
+class Clock:
+    now = NOW
+
+    def __call__(self):
+        return self.now
+
+
+@pytest.fixture
+def clock():
+    return Clock()
+
+
+@pytest.fixture
+def library(engine, tmp_path, clock):
+    return Library(engine, read_settings({"MUDLAMP_RUN_DIR": str(tmp_path), "MUDLAMP_LEAST_FREE_BYTES": "0"}), now=clock)
+
+
+@pytest.fixture
+def pings():
+    head = SimulatedHead(load_scene("lone"), seed=1)
+    return [head.listen(number / 10.0) for number in range(4)]
+
+
+def part_of(library, pings):
+    part = library.new_part()
+    with RecordingWriter(part, pings[0].setup, compress=True) as writer:
+        for ping in pings:
+            writer.write(ping)
+    return part
+
+
+def test_an_uploaded_recording_is_described_found_and_deleted(library, pings):
+    device = uuid.uuid4()
+    kept = library.take(device, part_of(library, pings), name="my lake.nc", source="recorded")
+    assert (kept.name, kept.pings, kept.fan, kept.source) == ("my lake.nc", 4, "ahead", "recorded")
+    assert kept.seconds == pytest.approx(0.3)
+    assert len(kept.digest) == 64
+    assert library.all(device) == [kept]
+    assert library.all(uuid.uuid4()) == []
+    reader = library.open(kept)
+    assert len(reader) == 4
+    reader.close()
+    assert library.find(uuid.uuid4(), kept.id) is None
+    assert not library.remove(uuid.uuid4(), kept.id)
+    assert library.remove(device, kept.id)
+    with pytest.raises(RecordingError, match="has lost its file"):
+        library.path_of(kept)
+
+
+@pytest.mark.parametrize("content", [b"", b"GIF89a not a recording", b"\x89HDF\r\n\x1a\n" + b"\0" * 400])
+def test_a_foreign_or_broken_file_is_refused_by_its_own_name_and_leaves_nothing(library, tmp_path, content):
+    part = library.new_part()
+    part.write_bytes(content)
+    with pytest.raises(RecordingError, match=r"holiday\.nc") as refused:
+        library.take(uuid.uuid4(), part, name="holiday.nc", source="recorded")
+    assert str(tmp_path) not in str(refused.value)
+    assert list((tmp_path / "recordings").iterdir()) == []
+
+
+def test_a_file_that_was_cut_off_is_refused(library, pings, tmp_path):
+    part = part_of(library, pings)
+    part.write_bytes(part.read_bytes()[:-20_000])
+    with pytest.raises(RecordingError, match=r"cut\.nc"):
+        library.take(uuid.uuid4(), part, name="cut.nc", source="recorded")
+    assert list((tmp_path / "recordings").iterdir()) == []
+
+
+def test_the_quota_and_a_full_disk_say_how_much_is_too_much(engine, tmp_path, pings):
+    settings = {"MUDLAMP_RUN_DIR": str(tmp_path), "MUDLAMP_LEAST_FREE_BYTES": "0", "MUDLAMP_QUOTA_BYTES": "1000"}
+    tight = Library(engine, read_settings(settings), now=lambda: NOW)
+    with pytest.raises(DomainError, match="all together must be at most 0 MB"):
+        tight.take(uuid.uuid4(), part_of(tight, pings), name="a", source="recorded")
+    full = Library(engine, read_settings(settings | {"MUDLAMP_LEAST_FREE_BYTES": "1e12"}), now=lambda: NOW)
+    with pytest.raises(UnavailableError, match="less than 1000 GB would be free"):
+        full.room_for(uuid.uuid4(), 1)
+
+
+def test_a_recording_goes_after_its_days_unless_it_is_kept(library, pings, clock):
+    device = uuid.uuid4()
+    first = library.take(device, part_of(library, pings), name="first", source="recorded")
+    second = library.take(device, part_of(library, pings), name="second", source="recorded")
+    assert library.set_kept(device, first.id, True).expires_at is None
+    assert library.set_kept(uuid.uuid4(), second.id, True) is None
+    clock.now = NOW + dt.timedelta(days=31)
+    assert [one.name for one in library.all(device)] == ["first"]
+    assert not (library.path_of(first).parent / f"{second.id}.nc").exists()
+
+
+def test_a_kept_minute_is_a_recording_of_its_pings(library, pings):
+    minute = Minute(most=10)
+    for ping in pings:
+        minute.keep(ping, "")
+    told = []
+    kept = library.keep_minute(uuid.uuid4(), minute, name="now", source="simulated", progress=told.append)
+    assert told == sorted(told)
+    reader = library.open(kept)
+    near = pings[2].echo_level_db > -140.0
+    assert abs(reader.ping(2).echo_level_db[near] - pings[2].echo_level_db[near]).max() < 0.27
+    reader.close()
+    with pytest.raises(DomainError, match="there is no minute to keep yet"):
+        library.keep_minute(uuid.uuid4(), Minute(most=3), name="none", source="simulated", progress=told.append)
+
+
+def test_a_cancelled_minute_leaves_no_file(library, pings, tmp_path):
+    minute = Minute(most=10)
+    for ping in pings:
+        minute.keep(ping, "")
+    jobs, started, go = Jobs(), threading.Event(), threading.Event()
+    device = uuid.uuid4()
+
+    def work(job):
+        def progress(share):
+            started.set()
+            go.wait(5)
+            job.progress(share)
+
+        return str(library.keep_minute(device, minute, name="never", source="simulated", progress=progress).id)
+
+    job = jobs.start(device, "keep", work)
+    started.wait(5)
+    job.cancel()
+    go.set()
+    deadline = time.monotonic() + 10
+    while not job.over and time.monotonic() < deadline:
+        time.sleep(0.02)
+    assert job.view().state is JobState.CANCELLED
+    assert list((tmp_path / "recordings").iterdir()) == []
+    assert library.all(device) == []
+    jobs.end_all()
+
+
+def test_a_job_tells_why_it_failed_and_belongs_to_its_browser():
+    jobs, device = Jobs(), uuid.uuid4()
+
+    def ours(_job):
+        raise DomainError("the net is torn")
+
+    def a_fault(_job):
+        raise RuntimeError("boom")
+
+    found = [jobs.start(device, "try", work) for work in (ours, a_fault, lambda job: "done")]
+    deadline = time.monotonic() + 10
+    while not all(job.over for job in found) and time.monotonic() < deadline:
+        time.sleep(0.02)
+    views = [job.view() for job in found]
+    assert [view.state for view in views] == [JobState.FAILED, JobState.FAILED, JobState.DONE]
+    assert (views[0].error, views[2].result) == ("the net is torn", "done")
+    assert "boom" not in views[1].error
+    assert jobs.find(device, found[0].id) is found[0]
+    assert jobs.find(uuid.uuid4(), found[0].id) is None
+    jobs.end_all()
+
+
+def test_a_recorded_head_keeps_the_recordings_time_and_starts_anew(tmp_path, pings):
+    path = tmp_path / "a.nc"
+    with RecordingWriter(path, pings[0].setup) as writer:
+        for ping in pings:
+            writer.write(ping)
+    head = RecordedHead(RecordingReader(path))
+    heard = [(round(time_s, 2), head.listen(time_s)) for time_s in [number * 0.05 for number in range(26)]]
+    came = [(time_s, ping.number) for time_s, ping in heard if ping is not None]
+    # A ping every 0.1 s for 0.3 s, a pause, and again from 0.8 s on; numbers go on.
+    assert came[:4] == [(0.0, 0), (0.1, 1), (0.2, 2), (0.3, 3)]
+    assert came[4] == (round(0.3 + PAUSE_S, 2), 4)
+    assert head.listen(100.0) is not None
+    head.close()
+
+
+def test_set_ups_are_kept_by_name_and_the_same_name_takes_the_new_values(engine):
+    device = uuid.uuid4()
+    store.save_setup(engine, device, "murky", {"gain": 68}, now=NOW)
+    again = store.save_setup(engine, device, "murky", {"gain": 70}, now=NOW)
+    store.save_setup(engine, device, "clear", {"gain": 60}, now=NOW)
+    assert [(one.name, one.values["gain"]) for one in store.setups(engine, device)] == [("clear", 60), ("murky", 70)]
+    assert store.setups(engine, uuid.uuid4()) == []
+    assert not store.remove_setup(engine, uuid.uuid4(), again.id)
+    assert store.remove_setup(engine, device, again.id)

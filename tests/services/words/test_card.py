@@ -1,0 +1,118 @@
+import re
+from dataclasses import replace
+
+import pytest
+
+from mudlamp.core.advice.answers import Answers, Habit, Shape, Technique, situation
+from mudlamp.core.advice.forecast import Gear
+from mudlamp.core.advice.planner import plan
+from mudlamp.core.advice.retune import StaleCause, moved
+from mudlamp.core.advice.symptoms import Cause, Facts, Symptom, ranked
+from mudlamp.core.advice.windows import Reason
+from mudlamp.core.rig.profile import Mount, Power, RigProfile
+from mudlamp.core.scene.bottom import Ground
+from mudlamp.core.scene.species import Species
+from mudlamp.core.sonar.transducer import PROFILES
+from mudlamp.core.units import FOOT_M
+from mudlamp.services.words import card as card_words
+from mudlamp.services.words.symptoms import CAUSE_WORDS, SEEN, SHOWS, suspect_words
+
+GEAR = Gear(profile=PROFILES["demo"])
+
+
+def card(**answers):
+    return plan(situation(Answers(**answers)), GEAR)
+
+
+def test_every_reason_cause_symptom_and_notice_has_its_words():
+    assert set(card_words.WHY) == set(Reason)
+    assert set(CAUSE_WORDS) == set(Cause)
+    assert set(SEEN) == set(Symptom)
+    assert set(SHOWS) <= set(Cause)
+    assert set(card_words.STALE_WORDS) == set(StaleCause)
+    for control in card_words.LABELS:
+        assert card_words.STOP_CUES[control]
+        assert card_words.TERMS[control]
+
+
+def test_a_move_is_spoken_as_to_a_deck_hand():
+    before = {"down_to_m": 24 * FOOT_M, "reach_m": 42 * FOOT_M, "gain": 66.0, "quieting_pings": 1.0}
+    after = {"down_to_m": 18 * FOOT_M, "reach_m": 30 * FOOT_M, "gain": 66.0, "quieting_pings": 3.0}
+    said = card_words.spoken(moved(before, after))
+    assert said == "Down to 24 → 18. Reach 42 → 30. Quieting 1 ping → 3 pings. Gain leave."
+    assert card_words.spoken(moved(before, before)) == "Leave everything."
+
+
+@pytest.mark.parametrize(
+    ("control", "low", "high", "said"),
+    [
+        ("down_to_m", 22 * FOOT_M, 25 * FOOT_M, "22 to 25 ft"),
+        ("gain", 62.0, 72.0, "62 to 72"),
+        ("near_cut_db", 0.0, 6.0, "0 to 6 dB"),
+        ("quieting_pings", 1.0, 2.0, "1 to 2 pings"),
+        ("ghost_cut_db", 0.0, 34.0, "off to 34 dB"),
+        ("hide_below_db", 0.0, 0.0, "off"),
+        ("ink", None, None, ""),
+    ],
+)
+def test_a_band_says_its_unit_once(control, low, high, said):
+    assert card_words.band_words(control, low, high) == said
+
+
+def test_what_is_not_known_is_said_with_what_it_costs():
+    lines = card_words.doubt_lines({"ground": {"gain": (66.0, 62.0), "punch": (50.0, 40.0)}, "wind_m_s": {}, "sky": {}})
+    assert lines == [
+        "You do not know the bottom's kind: Gain could be 66 to 62, Punch could be 50 to 40.",
+        "Not knowing the wind, the sky changes nothing on this card.",
+    ]
+    assert card_words.doubt_lines({}) == []
+
+
+def test_a_card_says_what_it_is_for_and_what_the_lure_will_be():
+    found = card(depth_m=20 * FOOT_M, target=Species.LARGEMOUTH, technique=Technique.CAST, ground=Ground.GRAVEL)
+    assert card_words.headline(found) == "Casting to bass, 20 ft over gravel, fish at 9 to 17 ft"
+    assert "dB over clutter, expected" in card_words.lure_line(found)
+    assert card_words.lure_line(replace(found, lure_over_db=1.0)).endswith("no setting brings it out.")
+    assert card_words.lure_line(replace(found, lure_over_db=None)) == "No lure is out."
+    assert card_words.why_line(found.rows[0].reasons).endswith(".")
+    assert len(card_words.why_more(found.rows[0].reasons)) > 30
+
+
+def test_setting_once_is_set_against_setting_always_in_figures():
+    keep = card_words.habit_line(card(depth_m=20 * FOOT_M))
+    # 23 ft against 25: 8 % smaller. Plain arithmetic.
+    assert "Down to would be 25 ft: all 8 % smaller" in keep
+    assert "Down to 25 ft instead of 23" in card_words.habit_line(card(depth_m=20 * FOOT_M, habit=Habit.SET_ONCE))
+    deep = card(depth_m=100 * FOOT_M, fish_from_m=6.0, fish_to_m=12.0, shape=Shape.FLAT)
+    assert card_words.habit_line(deep) == "Set once or at every move: here it is the same."
+
+
+def test_flat_is_offered_in_the_mounts_own_clicks_where_it_works():
+    rig = RigProfile(mount=Mount(click_rad=0.1308996938995747, turned=True))
+    # 70 deg by clicks of 7.5: 9. Common practice (one angler) for 70.
+    assert "70° from plumb, 9 clicks" in card_words.flat_line(card(depth_m=8 * FOOT_M), rig)
+    assert card_words.flat_line(card(depth_m=30 * FOOT_M), rig) == ""
+
+
+def test_a_weak_supply_comes_before_all_else():
+    assert card_words.power_line(RigProfile()) == ""
+    weak = RigProfile(power=Power(gauge=18, unit_w=90.0))
+    assert re.match(r"First the battery: \d+\.\d V at the unit\.", card_words.power_line(weak))
+
+
+def test_suspects_are_told_with_their_figure_and_the_cards_own_start():
+    found = card()
+    facts = Facts(
+        card=found, setup=replace(found.setup, gain=40.0, quieting_pings=5), window=found.window, thickness_rad=0.314, unit_v=10.9
+    )
+    for symptom in Symptom:
+        for suspect in ranked(symptom, facts):
+            words = suspect_words(suspect, found)
+            assert "{" not in words.fix
+            assert words.share.endswith(" %")
+            assert words.likely
+    low = suspect_words(next(one for one in ranked(Symptom.NO_LURE, facts) if one.cause is Cause.GAIN_LOW), found)
+    assert low.likely == f"likely here: yours stands {found.setup.gain - 40.0:.0f} steps under the card's"
+    assert f"toward {found.setup.gain:.0f}" in low.fix
+    volts = suspect_words(ranked(Symptom.WEAK, facts)[0], found)
+    assert "your rig gives it 10.9 V" in volts.likely
