@@ -22,9 +22,9 @@ from mudlamp.core.errors import DomainError
 from mudlamp.core.receiver.setup import ReceiverSetup, Window
 from mudlamp.core.rig.power import power_budget
 from mudlamp.core.rig.profile import BoxedLure, RigProfile
+from mudlamp.services.cards import advising
 from mudlamp.services.cards import questions as asking
 from mudlamp.services.cards.advising import Aboard, Costs, batch_of, card_of, costs_of, doubts_of, off_band, seed_of, usual_lure
-from mudlamp.services.cards import advising
 from mudlamp.services.cards.questions import Asked
 from mudlamp.services.jobs import Job, Jobs
 from mudlamp.services.rig.form import restored
