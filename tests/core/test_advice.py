@@ -8,11 +8,11 @@ from hypothesis import strategies as st
 
 from mudlamp.core.advice.answers import (
     Answers,
+    BottomShape,
     Clash,
     CoverKind,
     Goal,
     Habit,
-    Shape,
     Sky,
     Technique,
     checked_answers,
@@ -22,16 +22,16 @@ from mudlamp.core.advice.answers import (
 )
 from mudlamp.core.advice.forecast import Forecast, Gear, _over_threshold, candidates
 from mudlamp.core.advice.planner import gain_band, plan, trade_bands
-from mudlamp.core.advice.retune import StaleCause, Watch, kept, moved, stale, values_of
+from mudlamp.core.advice.retune import StaleCause, Watch, kept, moved, stale
 from mudlamp.core.advice.styles import STYLES, Figures, Style, cleaning_steps, objective_of, score
 from mudlamp.core.advice.symptoms import CAUSES, EVIDENCE, Cause, Facts, Symptom, Voice, ranked
 from mudlamp.core.advice.windows import Reason, down_to, flat_suits, reach, whole_feet_m
 from mudlamp.core.errors import DomainError
 from mudlamp.core.receiver.screen import Screen
-from mudlamp.core.receiver.setup import ReceiverSetup, Window
 from mudlamp.core.rig.mount import MountKind, StowSide
 from mudlamp.core.scene.bottom import Ground
 from mudlamp.core.scene.species import Species
+from mudlamp.core.setup import ReceiverSetup, Setup, Window
 from mudlamp.core.sonar.transducer import PROFILES
 from mudlamp.core.units import FOOT_M
 from mudlamp.formats.scene.file import stock_scenes
@@ -48,7 +48,7 @@ def card(**answers):
     return plan(situation(Answers(**answers)), GEAR)
 
 
-# Common practice, no source: the trade's own margins.
+# Common practice, no source: the usual margins.
 @pytest.mark.parametrize(
     ("answers", "low", "high"),
     [
@@ -56,7 +56,7 @@ def card(**answers):
         (feet_of(17.3), 19, 23),
         (feet_of(20.3), 22, 26),
         (feet_of(29.7), 31, 35),
-        (feet_of(26.5, shape=Shape.SLOPE), 31, 36),
+        (feet_of(26.5, shape=BottomShape.SLOPE), 31, 36),
         (feet_of(26.5, slope_rad=0.2), 31, 36),
         (feet_of(8, never_under_m=15 * FOOT_M), 15, 15),
         (feet_of(100, fish_from_m=20 * FOOT_M, fish_to_m=40 * FOOT_M, secchi_m=5.0), 40, 50),
@@ -79,7 +79,7 @@ def test_reach_keeps_to_the_trades_bands(depth_ft, cover):
     assert 38 <= reach_ft(Technique.SCAN) <= 52
     assert 38 <= reach_ft(Technique.SCAN, goal=Goal.TROPHY) <= 52
     assert 45 <= reach_ft(Technique.CAST) <= 85
-    assert 45 <= reach_ft(Technique.CAST, shape=Shape.BROKEN) <= 85
+    assert 45 <= reach_ft(Technique.CAST, shape=BottomShape.BROKEN) <= 85
 
 
 def test_suspended_fish_are_cast_at_from_farther_and_set_once_is_deeper():
@@ -224,26 +224,28 @@ def test_gaps_are_filled_and_named():
         checked_answers(Answers(secchi_m=-1.0))
 
 
+def set_up(down_to_ft=24, reach_ft=42, **receiver):
+    window = Window(down_to_m=down_to_ft * FOOT_M, reach_m=reach_ft * FOOT_M, look_back_m=0.6)
+    return Setup(receiver=ReceiverSetup(**receiver), window=window)
+
+
 def test_a_move_says_only_what_changes_the_biggest_first():
-    before = {"down_to_m": 24 * FOOT_M, "reach_m": 42 * FOOT_M, "gain": 66.0, "quieting_pings": 1.0, "punch": 50.0}
-    after = {"down_to_m": 18 * FOOT_M, "reach_m": 30 * FOOT_M, "gain": 67.0, "quieting_pings": 1.0, "punch": 52.0}
+    before, after = set_up(gain=66.0, punch=50.0), set_up(18, 30, gain=67.0, punch=52.0)
     move = moved(before, after)
     assert [change.control for change in move.changes] == ["down_to_m", "reach_m"]
-    assert move.left == ("gain", "quieting_pings", "punch")
+    assert move.left == ("gain", "near_cut_db", "quieting_pings", "ghost_cut_db", "punch", "hide_below_db", "ink")
     assert moved(before, before).changes == ()
-    assert [change.control for change in moved({"gain": 60.0, "ink": "soot"}, {"gain": 72.0, "ink": "chalk"}).changes] == ["gain", "ink"]
+    inked = moved(set_up(gain=60.0), set_up(gain=72.0, ink="chalk"))
+    assert [change.control for change in inked.changes] == ["gain", "ink"]
 
 
 def test_what_a_move_leaves_stays_as_it_was_set():
-    shallow = card(depth_m=12 * FOOT_M)
-    running = values_of(card(depth_m=24 * FOOT_M).setup, card(depth_m=24 * FOOT_M).window) | {
-        "gain": shallow.setup.gain + 1.0,
-        "punch": 90.0,
-    }
-    setup, window = kept(shallow, running)
-    assert setup.gain == shallow.setup.gain + 1.0
-    assert setup.punch == shallow.setup.punch
-    assert window.down_to_m == shallow.window.down_to_m
+    shallow, deep = card(depth_m=12 * FOOT_M), card(depth_m=24 * FOOT_M)
+    running = Setup(receiver=replace(deep.setup, gain=shallow.setup.gain + 1.0, punch=90.0), window=deep.window)
+    found = kept(shallow, running)
+    assert found.receiver.gain == shallow.setup.gain + 1.0
+    assert found.receiver.punch == shallow.setup.punch
+    assert found.window.down_to_m == shallow.window.down_to_m
 
 
 def test_a_card_grows_stale_by_sun_and_wind_but_nobody_is_disturbed():

@@ -6,7 +6,7 @@ import pytest
 from mudlamp.core.ping import Fan, Pose
 from mudlamp.core.scene import _kernels as relief
 from mudlamp.core.scene.bottom import Feature, FeatureKind, Ground, GroundGrid, Patch, make_bottom
-from mudlamp.core.sonar import _kernels as sonar
+from mudlamp.core.sonar import _kernels_bounces, _kernels_ground
 from mudlamp.core.sonar.scatterers import Scatterers
 from mudlamp.core.sonar.synthesis import Synthesizer, WaterBody
 from mudlamp.core.sonar.transducer import PROFILES, Acquisition, usual_tilt_rad
@@ -139,9 +139,9 @@ def test_posts_shade_what_stands_behind_them_as_a_walk_along_the_way_says():
         amplitude = np.ones(300)
         columns = [np.array([value]) for value in (*post, through, per_m)]
         x, y, z = (np.ascontiguousarray(points[:, i]) for i in range(3))
-        sonar.shade(x, y, z, amplitude, 0, 300, origin, *columns)
+        _kernels_ground.shade(x, y, z, amplitude, 0, 300, origin, *columns)
         again = np.ones(300)
-        sonar.shade.py_func(x, y, z, again, 0, 300, origin, *columns)
+        _kernels_ground.shade.py_func(x, y, z, again, 0, 300, origin, *columns)
         np.testing.assert_allclose(again, amplitude)
         for point, kept in zip(points, amplitude, strict=True):
             chord, crossed, whole = brute_shade(point, origin, post)
@@ -157,7 +157,7 @@ def test_bounces_seem_to_stand_where_the_image_method_puts_them():
     buffer.add(place, np.array([0.02]), np.zeros(1), owner=3)
     origin, depth, keeps = np.array([0.0, 0.0, 0.4]), 2.5, 0.3
     field = (buffer.x, buffer.y, buffer.z, buffer.amplitude, buffer.phase)
-    count = sonar.bounces(*field, 0, 1, 1, origin, depth, keeps, 0.0, 0.0, 1e-9, 30.0, 1)
+    count = _kernels_bounces.bounces(*field, 0, 1, 1, origin, depth, keeps, 0.0, 0.0, 1e-9, 30.0, 1)
     assert count == 4
     # Legs: straight, and to the image at 2 H - z = 3.5 m below the surface (closed form).
     straight, image = math.hypot(6.0, 1.1), math.hypot(6.0, 3.1)
@@ -179,7 +179,7 @@ def test_thinned_bounces_keep_the_power_of_all():
         place = np.column_stack((rng.normal(0, 0.2, 6000), rng.normal(6.0, 0.2, 6000), rng.uniform(0.6, 2.2, 6000)))
         buffer.add(place, np.full(6000, 0.003), np.zeros(6000), owner=-1)
         field = (buffer.x, buffer.y, buffer.z, buffer.amplitude, buffer.phase)
-        count = sonar.bounces(*field, 0, 6000, stride, np.array([0.0, 0.0, 0.4]), 2.5, 0.3, 0.5, 0.25, 1e-12, 60.0, 6000)
+        count = _kernels_bounces.bounces(*field, 0, 6000, stride, np.array([0.0, 0.0, 0.4]), 2.5, 0.3, 0.5, 0.25, 1e-12, 60.0, 6000)
         ghost = slice(6000, count)
         reach2 = buffer.x[ghost] ** 2 + buffer.y[ghost] ** 2 + (buffer.z[ghost] - 0.4) ** 2
         total[stride] = np.sum((buffer.amplitude[ghost] / reach2) ** 2)
@@ -191,7 +191,7 @@ def test_the_second_bottom_echo_comes_from_twice_as_deep():
     buffer = Scatterers(8)
     buffer.add(np.array([[0.0, 0.0, 3.0]]), np.array([0.1]), np.zeros(1), owner=-1)
     field = (buffer.x, buffer.y, buffer.z, buffer.amplitude, buffer.phase)
-    assert sonar.second_echoes(*field, 0, 1, np.array([0.0, 0.0, 0.4]), 3.0, 0.2, 1e-9, 40.0, 1) == 2
+    assert _kernels_bounces.second_echoes(*field, 0, 1, np.array([0.0, 0.0, 0.4]), 3.0, 0.2, 1e-9, 40.0, 1) == 2
     # Down 2.6, up 3, down 3, up 2.6 m: half of it is 5.6 m under the transducer (closed form).
     assert buffer.z[1] - 0.4 == pytest.approx(5.6)
 
@@ -200,7 +200,7 @@ def test_a_late_echo_is_drawn_nearer_by_the_way_of_a_ping_interval():
     buffer = Scatterers(8)
     buffer.add(np.array([[0.0, 9.0, 12.4], [0.0, 3.0, 4.4]]), np.array([0.1, 0.1]), np.zeros(2), owner=-1)
     field = (buffer.x, buffer.y, buffer.z, buffer.amplitude, buffer.phase)
-    sonar.fold_late(*field, 2, np.array([0.0, 0.0, 0.4]), 10.0, 8.0, 0.2, 3800.0)
+    _kernels_bounces.fold_late(*field, 2, np.array([0.0, 0.0, 0.4]), 10.0, 8.0, 0.2, 3800.0)
     # 15 m away in a 10 m interval: 5 m along the same line; its echo is that of 15 m.
     np.testing.assert_allclose([buffer.y[0], buffer.z[0]], [3.0, 4.4])
     assert buffer.amplitude[0] / 25.0 * 10 ** (-0.2 * 5.0 / 10) == pytest.approx(0.1 / 225.0 * 10 ** (-0.2 * 15.0 / 10))

@@ -2,7 +2,7 @@ import math
 
 import pytest
 
-from mudlamp.core.reactions import LIMITS, Cause, FishState, Judge, Reaction
+from mudlamp.core.reactions import LIMITS, FishState, Judge, Reaction, ReactionCause
 from mudlamp.core.score.reactions import Reacted, macro_f1, score_reactions
 
 LENGTH = 0.3
@@ -23,7 +23,7 @@ def told(fish_at, lure_at, seconds, *, holds=lambda t: False, off=lambda t: None
 
 
 def tokens(events, fish="a"):
-    return [event.reaction for event in events if event.fish == fish]
+    return [event.token for event in events if event.fish == fish]
 
 
 def still(place):
@@ -80,9 +80,9 @@ def test_a_burst_away_is_a_spook_with_its_cause():
         return (8.0 - 1.5 * max(t - 2.0, 0.0), 0.0, 4.0) if t < 2.6 else (7.1, 0.0, 4.0)
 
     by_lure = told(flees, still((8.4, 0.0, 4.0)), 4.5)
-    assert [(event.reaction, event.cause) for event in by_lure] == [(Reaction.SPOOKED, Cause.LURE)]
+    assert [(event.token, event.cause) for event in by_lure] == [(Reaction.SPOOKED, ReactionCause.LURE)]
     by_boat = told(lambda t: (4.0 + 1.5 * min(max(t - 2.0, 0.0), 0.6), 0.0, 4.0), lambda t: None, 4.5)
-    assert [(event.reaction, event.cause) for event in by_boat] == [(Reaction.SPOOKED, Cause.BOAT)]
+    assert [(event.token, event.cause) for event in by_boat] == [(Reaction.SPOOKED, ReactionCause.BOAT)]
 
 
 def test_three_that_leave_together_left_with_the_school():
@@ -90,9 +90,9 @@ def test_three_that_leave_together_left_with_the_school():
         return lambda t: (x - 1.5 * min(max(t - 2.0, 0.0), 0.6), 0.0, 4.0)
 
     events = told(flees(8.0), still((9.0, 0.0, 4.0)), 4.5, others=(("b", flees(8.3)), ("c", flees(7.8))))
-    assert {(event.fish, event.reaction) for event in events} == {(name, Reaction.LEFT_WITH_SCHOOL) for name in "abc"}
+    assert {(event.fish, event.token) for event in events} == {(name, Reaction.LEFT_WITH_SCHOOL) for name in "abc"}
     alone = told(flees(8.0), still((9.0, 0.0, 4.0)), 4.5, others=(("b", flees(8.3)),))
-    assert {event.reaction for event in alone} == {Reaction.SPOOKED}
+    assert {event.token for event in alone} == {Reaction.SPOOKED}
 
 
 def test_a_bite_is_told_once_and_what_follows_is_no_new_reaction():
@@ -140,3 +140,23 @@ def test_one_told_reaction_settles_only_one_true_one():
     scores = score_reactions(truth, [Reacted(time_s=1.5, fish="a", token="looked")])
     assert (scores["looked"].right, scores["looked"].missed) == (1, 1)
     assert math.isclose(scores["looked"].f1, 2 / 3)
+
+
+def judged_weight(fish_at, lure, weight, seconds=1.5):
+    judge, found = Judge(), []
+    for number in range(round(seconds / STEP)):
+        t = number * STEP
+        fish = [FishState(id="a", place=fish_at(t), length_m=LENGTH, off_lure_rad=None, holds_lure=False)]
+        found += judge.update(time_s=t, fish=fish, lure=lure, boat=BOAT, shot=1, weight=weight)
+    return tokens(found)
+
+
+def test_a_fish_at_the_weight_above_the_lure_hits_it():
+    lure, weight = (5.0, 0.0, 4.0), (5.0, 0.0, 3.5)
+    assert Reaction.HIT_WEIGHT in judged_weight(still((5.05, 0.0, 3.5)), lure, weight)
+    # At the lure itself, passing by, or with no weight above it, it does not.
+    assert Reaction.HIT_WEIGHT not in judged_weight(still((5.05, 0.0, 3.95)), lure, weight)
+    assert Reaction.HIT_WEIGHT not in judged_weight(lambda t: (5.4 - 1.2 * t, 0.0, 3.5), lure, weight)
+    assert Reaction.HIT_WEIGHT not in judged_weight(still((5.05, 0.0, 3.5)), lure, None)
+    # Farther than 8 m nobody can tell.
+    assert Reaction.HIT_WEIGHT not in judged_weight(still((12.05, 0.0, 3.5)), (12.0, 0.0, 4.0), (12.0, 0.0, 3.5))

@@ -12,13 +12,14 @@ from mudlamp.core.ping import Ping, Pose
 from mudlamp.core.receiver import _kernels
 from mudlamp.core.receiver.auto import auto_down_to, auto_gain
 from mudlamp.core.receiver.bounces import bottom_under_m
-from mudlamp.core.receiver.chain import QUIETING_FAST_S, Receiver, lag_s, near_cut_profile_db, span_db, tvg_db
+from mudlamp.core.receiver.chain import QUIETING_FAST_S, Receiver
 from mudlamp.core.receiver.inks import INKS, lightness
+from mudlamp.core.receiver.law import lag_s, near_cut_profile_db, span_db, tvg_db
 from mudlamp.core.receiver.readings import ReadingsMeter, parting_m
 from mudlamp.core.receiver.screen import Screen, mark_on_screen, scales, visual_angle_arcmin
-from mudlamp.core.receiver.setup import ReceiverSetup, Window, checked_setup
-from mudlamp.core.receiver.trial import changes, cheapest_remedy, present_price, readings_under, with_control
+from mudlamp.core.receiver.trial import changes, cheapest_remedy, present_price, readings_under
 from mudlamp.core.scene.model import PointTarget, Post
+from mudlamp.core.setup import ReceiverSetup, Window, checked_setup, with_control
 from mudlamp.core.units import FOOT_M
 from mudlamp.formats.scene.file import load_scene
 from mudlamp.heads.simulated import SimulatedHead
@@ -159,7 +160,7 @@ def test_auto_gain_leaves_open_water_dark_and_says_what_it_measured(pear_pings):
     downward = np.cos(sample[0].pose.tilt_rad - sample[0].setup.beam_angle_rad)
     open_water = (range_m > 1.5) & (downward[:, None] * range_m < 0.8 * 5.7)
     lit = [np.mean(Receiver(ReceiverSetup(gain=choice.value)).develop(ping)[open_water] >= faintest) for ping in sample]
-    # 95 of 100 cells shall stay dark; Gain moves in steps of 0.6 dB, and the boat pitches a little.
+    # 95 of 100 cells should stay dark; Gain moves in steps of 0.6 dB, and the boat pitches a little.
     assert np.mean(lit) == pytest.approx(0.05, abs=0.02)
 
 
@@ -286,7 +287,7 @@ def test_develop_kernel_is_its_python_and_never_leaves_its_range(gain, punch, se
     level = rng.uniform(-160, -40, (4, 30)).astype(np.float32)
     lift = rng.uniform(20, 60, 30).astype(np.float32)
     never = np.full(30, -1e6, np.float32)
-    arguments = (level, lift + np.float32(0.6 * gain), never, never, np.float32(-67.0), np.float32(1.0 / span_db(punch)), np.float32(0.0))
+    arguments = (level, lift + np.float32(0.6 * gain), never, np.float32(-67.0), np.float32(1.0 / span_db(punch)), np.float32(0.0))
     fast, plain = np.empty((4, 30), np.uint8), np.empty((4, 30), np.uint8)
     _kernels.develop(*arguments, fast)
     _kernels.develop.py_func(*arguments, plain)

@@ -9,11 +9,11 @@ from hypothesis import strategies as st
 from mudlamp.core.casting.lures import LureKind
 from mudlamp.core.errors import DomainError
 from mudlamp.core.receiver.screen import Screen
-from mudlamp.core.receiver.setup import ReceiverSetup, Window
 from mudlamp.core.rig.matching import Match, joined
 from mudlamp.core.rig.mount import StowSide, stow_clicks
 from mudlamp.core.rig.power import LEAST_V, Chemistry, Load, Supply, Verdict, battery_voltage, cable_ohm, power_budget
 from mudlamp.core.rig.tackle import faintest_db, smallest_head_kg, tangles
+from mudlamp.core.setup import ReceiverSetup, Window
 from mudlamp.core.sonar.transducer import PROFILES
 
 OUNCE = 0.028349523125
@@ -77,7 +77,7 @@ def test_two_points_make_a_line_with_its_doubt():
 
 
 def test_points_that_make_no_line_are_refused_with_the_reason():
-    with pytest.raises(DomainError, match=r"2\.0 steps of our Gain apart: they must be at least 4"):
+    with pytest.raises(DomainError, match=r"2\.0 steps of our gain apart: they must be at least 4"):
         joined(match_(65, 58), match_(63, 44))
     with pytest.raises(DomainError, match="speckle is 40 and jig is 44: speckle must be the higher"):
         joined(match_(65, 40), match_(51, 44))

@@ -106,7 +106,7 @@ def test_the_scripted_angler_throws_soon_and_fish_answer(pear_tree):
         world.advance(world.time_s + 0.1)
         events += world.judge(world.pose(acquisition), acquisition.fan)
     assert any(event.time_s < 30.0 for event in events)
-    assert {event.reaction.value for event in events} & {"looked", "followed", "bit"}
+    assert {event.token.value for event in events} & {"looked", "followed", "bit"}
 
 
 def test_eager_fish_bite_more_than_lockjawed_ones(pear_tree):

@@ -6,7 +6,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from mudlamp.core.scene.bottom import Ground, bottom_strength_db
+from mudlamp.core.scene.bottom import LAMBERT_DB, Ground
 from mudlamp.core.scene.model import PointTarget
 from mudlamp.core.scene.world import first_acquisition
 from mudlamp.core.sonar.pattern import equivalent_across_rad, equivalent_width_x, taylor_pattern
@@ -118,7 +118,8 @@ def test_bottom_power_follows_lamberts_law_within_a_decibel():
         cells = np.abs(setup.range_m - range_m) < 0.25
         heard = level[np.ix_(beams, cells)].sum(axis=0).mean() * setup.beam_step_rad
         area = range_m * equivalent_across_rad(PROFILE.thickness_rad) * pulse_cell_m(synthesizer._pulse_m) / math.cos(grazing)
-        strength = 10.0 ** (bottom_strength_db(Ground.SAND, math.sin(grazing)) / 10.0)
+        # Lambert's law.
+        strength = 10.0 ** (LAMBERT_DB[Ground.SAND] / 10.0) * math.sin(grazing) ** 2
         loss = 10.0 ** (-(40.0 * math.log10(range_m) + 2.0 * synthesizer.attenuation_db_m * range_m) / 10.0)
         facet = round(center / PROFILE.facet_rad) * PROFILE.facet_rad
         width = equivalent_width_x() * synthesizer._wavelength_m / PROFILE.aperture_m / math.cos(center - facet)

@@ -4,8 +4,9 @@ MudLampError
 ├── DomainError (ValueError)      a number or choice outside what a function accepts
 │   └── SceneError                a scene that cannot be built; names its JSON path
 ├── RecordingError (ValueError)   a file that is not a recording this program can replay
+├── MissingError                  a thing that is not there, or not the asker's
 ├── ConflictError                 a thing that another hand changed in the meantime
-└── UnavailableError              something that exists but cannot be had now (a full house, a lost database)
+└── UnavailableError              something that exists but is not available now (a full house, a lost database)
 """
 
 import math
@@ -31,12 +32,16 @@ class RecordingError(MudLampError, ValueError):
     """A file that is broken, foreign or too large to be replayed."""
 
 
+class MissingError(MudLampError):
+    """A thing that is not there, or not the asker's: the message is for people."""
+
+
 class ConflictError(MudLampError):
     """A thing that was changed elsewhere since it was read."""
 
 
 class UnavailableError(MudLampError):
-    """A thing that exists but is not to be had at the moment."""
+    """A thing that exists but is not available right now."""
 
 
 def require_range(name: str, value: float, low: float, high: float, unit: str = "") -> float:

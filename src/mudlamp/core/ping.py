@@ -60,6 +60,11 @@ class SonarSetup:
         return float(self.range_m[1] - self.range_m[0])
 
     @property
+    def farthest_m(self) -> float:
+        """The far end of the last range cell [m]."""
+        return float(self.range_m[-1]) + self.bin_m / 2.0
+
+    @property
     def beam_step_rad(self) -> float:
         """The angle between neighboring beams [rad]."""
         return float(self.beam_angle_rad[1] - self.beam_angle_rad[0])

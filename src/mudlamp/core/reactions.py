@@ -10,7 +10,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from enum import StrEnum
 
-Point = tuple[float, float, float]
+from mudlamp.core.plane import Point
 
 
 class Reaction(StrEnum):
@@ -28,7 +28,7 @@ class Reaction(StrEnum):
     LEFT_WITH_SCHOOL = "left_with_school"
 
 
-class Cause(StrEnum):
+class ReactionCause(StrEnum):
     """What a fish ran from, or toward."""
 
     LURE = "lure"
@@ -55,7 +55,6 @@ class Limits:
     lure_moves_m_s: float = 0.1
     bite_s: float = 0.3
     back_off_l: float = 1.0
-    back_off_s: float = 3.0
     back_off_l_s: float = 1.5
     refuse_l: float = 0.5
     refuse_s: float = 2.0
@@ -66,6 +65,8 @@ class Limits:
     school_s: float = 0.7
     repeat_s: float = 6.0
     after_bite_s: float = 4.0
+    touch_m: float = 0.0914
+    weight_within_m: float = 8.0
 
 
 LIMITS = Limits()
@@ -90,8 +91,8 @@ class ReactionEvent:
 
     time_s: float
     fish: str
-    reaction: Reaction
-    cause: Cause
+    token: Reaction
+    cause: ReactionCause
     shot: int | None
 
 
@@ -126,6 +127,7 @@ class FishJudge:
         self._turned_since: float | None = None
         self._held_since: float | None = None
         self._told_bite = False
+        self._at_weight_since: float | None = None
         self.nearest_m = math.inf
 
     def start_shot(self) -> None:
@@ -137,8 +139,10 @@ class FishJudge:
         """Note that it bit at a time [s]."""
         self._last[Reaction.BIT] = time_s
 
-    def update(self, *, time_s: float, state: FishState, lure: Point | None, boat: Point) -> list[tuple[Reaction, Cause]]:
-        """Take one moment in; return the reactions that it fulfills, with their causes."""
+    def update(
+        self, *, time_s: float, state: FishState, lure: Point | None, boat: Point, weight: Point | None = None
+    ) -> list[tuple[Reaction, ReactionCause]]:
+        """Take one moment in; return the reactions that it fulfills, with their causes. `weight` hangs above the lure, if one does."""
         gap = math.dist(state.place, lure) if lure is not None else math.inf
         self._length_m = state.length_m
         self._recent.append(_Sample(time_s=time_s, fish=state.place, lure=lure, gap_m=gap, off_lure_rad=state.off_lure_rad))
@@ -147,26 +151,28 @@ class FishJudge:
         self.nearest_m = min(self.nearest_m, gap)
         if self._bit(time_s, state.holds_lure):
             self._told_bite = True
-            return self._once(Reaction.BIT, Cause.LURE, time_s)
+            return self._once(Reaction.BIT, ReactionCause.LURE, time_s)
         if time_s - self._last.get(Reaction.BIT, -math.inf) < self._limits.after_bite_s or state.holds_lure:
             return []
+        if self._hits_weight(time_s, state.place, gap, weight, boat):
+            return self._once(Reaction.HIT_WEIGHT, ReactionCause.LURE, time_s)
         spook = self._spook_cause(lure, boat)
         if spook is not None:
             self._follow_since = self._follow_left = None
             return self._once(Reaction.SPOOKED, spook, time_s)
         if lure is None:
             return []
-        found: list[tuple[Reaction, Cause]] = []
+        found: list[tuple[Reaction, ReactionCause]] = []
         if self._looks(time_s) and not self._answered_lately(time_s):
-            found += self._once(Reaction.LOOKED, Cause.LURE, time_s)
+            found += self._once(Reaction.LOOKED, ReactionCause.LURE, time_s)
         if self._follows(time_s):
-            found += self._once(Reaction.FOLLOWED, Cause.LURE, time_s)
+            found += self._once(Reaction.FOLLOWED, ReactionCause.LURE, time_s)
         if self._refuses(time_s):
-            found += self._once(Reaction.REFUSED, Cause.LURE, time_s)
+            found += self._once(Reaction.REFUSED, ReactionCause.LURE, time_s)
         elif self._backs_off(time_s):
-            found += self._once(Reaction.BACKED_OFF, Cause.LURE, time_s)
+            found += self._once(Reaction.BACKED_OFF, ReactionCause.LURE, time_s)
         if self._ignores(time_s):
-            found += self._once(Reaction.NO_ANSWER, Cause.LURE, time_s)
+            found += self._once(Reaction.NO_ANSWER, ReactionCause.LURE, time_s)
         return found
 
     def _answered_lately(self, time_s: float) -> bool:
@@ -174,7 +180,7 @@ class FishJudge:
         more = (Reaction.FOLLOWED, Reaction.REFUSED, Reaction.BACKED_OFF)
         return time_s - max(self._last.get(reaction, -math.inf) for reaction in more) < self._limits.repeat_s
 
-    def _once(self, reaction: Reaction, cause: Cause, time_s: float) -> list[tuple[Reaction, Cause]]:
+    def _once(self, reaction: Reaction, cause: ReactionCause, time_s: float) -> list[tuple[Reaction, ReactionCause]]:
         if time_s - self._last.get(reaction, -math.inf) < self._limits.repeat_s:
             return []
         self._last[reaction] = time_s
@@ -210,7 +216,21 @@ class FishJudge:
             self._held_since = time_s
         return not self._told_bite and time_s - self._held_since >= self._limits.bite_s - 1e-6
 
-    def _spook_cause(self, lure: Point | None, boat: Point) -> Cause | None:
+    def _hits_weight(self, time_s: float, place: Point, lure_gap_m: float, weight: Point | None, boat: Point) -> bool:
+        """Return whether the fish has had the weight above the lure in its mouth for long enough: nearer to it than to the lure, and with it.
+
+        Judged near the boat alone: farther out, weight and lure cannot be told apart.
+        """
+        near = weight is not None and math.dist(weight, boat) <= self._limits.weight_within_m
+        gap = math.dist(place, weight) if weight is not None and near else math.inf
+        if gap >= min(self._limits.touch_m, lure_gap_m):
+            self._at_weight_since = None
+            return False
+        if self._at_weight_since is None:
+            self._at_weight_since = time_s
+        return time_s - self._at_weight_since >= self._limits.bite_s - 1e-6
+
+    def _spook_cause(self, lure: Point | None, boat: Point) -> ReactionCause | None:
         velocity = self._velocity(self._limits.spook_s)
         if velocity is None:
             return None
@@ -222,14 +242,14 @@ class FishJudge:
             away = _minus(place, lure)
             along = _dot(velocity, away) / max(math.sqrt(_dot(away, away)), 1e-6)
             if along > 0.5 * speed:
-                return Cause.LURE
+                return ReactionCause.LURE
             if along < -0.5 * speed:
                 return None
         away = (place[0] - boat[0], place[1] - boat[1], 0.0)
         distance = math.sqrt(_dot(away, away))
         if distance < 8.0 and _dot(velocity, away) / max(distance, 1e-6) > 0.5 * speed:
-            return Cause.BOAT
-        return Cause.UNKNOWN
+            return ReactionCause.BOAT
+        return ReactionCause.UNKNOWN
 
     def _looks(self, time_s: float) -> bool:
         now = self._recent[-1]
@@ -341,7 +361,16 @@ class Judge:
         self._settled: set[ReactionEvent] = set()
         self._shot: int | None = None
 
-    def update(self, *, time_s: float, fish: Iterable[FishState], lure: Point | None, boat: Point, shot: int | None) -> list[ReactionEvent]:
+    def update(
+        self,
+        *,
+        time_s: float,
+        fish: Iterable[FishState],
+        lure: Point | None,
+        boat: Point,
+        shot: int | None,
+        weight: Point | None = None,
+    ) -> list[ReactionEvent]:
         """Take one moment in; return the events that it settles. A flight is settled only when its school had time to join."""
         events: list[ReactionEvent] = []
         if shot != self._shot:
@@ -349,8 +378,8 @@ class Judge:
             self._shot = shot
         for state in fish:
             judge = self._fish.setdefault(state.id, FishJudge(self._limits))
-            for reaction, cause in judge.update(time_s=time_s, state=state, lure=lure, boat=boat):
-                event = ReactionEvent(time_s=time_s, fish=state.id, reaction=reaction, cause=cause, shot=shot)
+            for reaction, cause in judge.update(time_s=time_s, state=state, lure=lure, boat=boat, weight=weight):
+                event = ReactionEvent(time_s=time_s, fish=state.id, token=reaction, cause=cause, shot=shot)
                 if reaction is Reaction.SPOOKED:
                     self._flights.append((event, state.place))
                 else:
@@ -360,7 +389,7 @@ class Judge:
     def bite(self, *, fish: str, time_s: float, shot: int | None) -> ReactionEvent:
         """Note a bite that was told from afterwards, and return its event: what the fish does next is no new reaction."""
         self._fish.setdefault(fish, FishJudge(self._limits)).note_bite(time_s)
-        return ReactionEvent(time_s=time_s, fish=fish, reaction=Reaction.BIT, cause=Cause.LURE, shot=shot)
+        return ReactionEvent(time_s=time_s, fish=fish, token=Reaction.BIT, cause=ReactionCause.LURE, shot=shot)
 
     def _close_shot(self, time_s: float) -> list[ReactionEvent]:
         closed = []
@@ -368,7 +397,7 @@ class Judge:
             for name, judge in self._fish.items():
                 if self._limits.shown_m <= judge.nearest_m < 2.0:
                     closed.append(
-                        ReactionEvent(time_s=time_s, fish=name, reaction=Reaction.NOT_SHOWN, cause=Cause.UNKNOWN, shot=self._shot)
+                        ReactionEvent(time_s=time_s, fish=name, token=Reaction.NOT_SHOWN, cause=ReactionCause.UNKNOWN, shot=self._shot)
                     )
         for judge in self._fish.values():
             judge.start_shot()
@@ -386,7 +415,7 @@ class Judge:
             )
             if together >= self._limits.school_count:
                 event = ReactionEvent(
-                    time_s=event.time_s, fish=event.fish, reaction=Reaction.LEFT_WITH_SCHOOL, cause=Cause.SCHOOL, shot=event.shot
+                    time_s=event.time_s, fish=event.fish, token=Reaction.LEFT_WITH_SCHOOL, cause=ReactionCause.SCHOOL, shot=event.shot
                 )
             settled.append(event)
         # A settled flight stays a neighbor of later ones for as long again.

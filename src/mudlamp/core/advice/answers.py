@@ -1,4 +1,4 @@
-"""What an angler tells of gear, fish and water; every answer may be None, "don't know"."""
+"""What an angler answers about gear, fish and water; every answer may be None, "don't know"."""
 
 from dataclasses import dataclass, fields, replace
 from enum import StrEnum
@@ -30,7 +30,7 @@ class Technique(StrEnum):
     SCAN = "scan"
 
 
-class Shape(StrEnum):
+class BottomShape(StrEnum):
     """How the depth varies within the Reach."""
 
     FLAT = "flat"
@@ -86,7 +86,7 @@ class Answers:
     technique: Technique | None = None
     depth_m: float | None = None
     deepest_m: float | None = None
-    shape: Shape | None = None
+    shape: BottomShape | None = None
     slope_rad: float | None = None
     fish_from_m: float | None = None
     fish_to_m: float | None = None
@@ -112,7 +112,7 @@ class Situation:
     technique: Technique
     depth_m: float
     deepest_m: float
-    shape: Shape
+    shape: BottomShape
     slope_rad: float
     fish_from_m: float
     fish_to_m: float
@@ -191,7 +191,7 @@ def checked_answers(answers: Answers) -> Answers:
 
 # What is taken where the angler does not know (common practice: a middling day on a middling lake; ours where nobody says).
 TYPICAL_DEPTH_M = 20.0 * FOOT_M
-TYPICAL_SLOPE_RAD = {Shape.FLAT: 0.0, Shape.SLOPE: 0.12, Shape.BROKEN: 0.0}
+TYPICAL_SLOPE_RAD = {BottomShape.FLAT: 0.0, BottomShape.SLOPE: 0.12, BottomShape.BROKEN: 0.0}
 FISH_SHARE = (0.45, 0.85)
 
 
@@ -203,7 +203,7 @@ def situation(answers: Answers) -> Situation:
     checked_answers(answers)
     given = {one.name: getattr(answers, one.name) for one in fields(Answers)}
     assumed = tuple(name for name, value in given.items() if value is None and name in DOUBTED)
-    shape = answers.shape or (Shape.SLOPE if answers.slope_rad else Shape.FLAT)
+    shape = answers.shape or (BottomShape.SLOPE if answers.slope_rad else BottomShape.FLAT)
     depth = answers.depth_m if answers.depth_m is not None else _depth_from_fish(answers)
     fish_from, fish_to = _fish_between(answers, depth)
     ice = bool(answers.ice)
@@ -233,7 +233,7 @@ def situation(answers: Answers) -> Situation:
 
 
 def _depth_from_fish(answers: Answers) -> float:
-    """Return a depth [m] that leaves room for the fish that were told of."""
+    """Return a depth [m] that leaves room for the fish that were entered."""
     deepest = max(answers.fish_to_m or 0.0, answers.fish_from_m or 0.0)
     return min(max(TYPICAL_DEPTH_M, 1.15 * deepest), DEPTH_M[1])
 
@@ -250,7 +250,7 @@ def _fish_between(answers: Answers, depth_m: float) -> tuple[float, float]:
 # The answers whose absence changes the card, each with two plausible others: what a gap costs is how far the card moves between them.
 DOUBTED: dict[str, tuple[float | int | StrEnum, float | int | StrEnum]] = {
     "depth_m": (12.0 * FOOT_M, 30.0 * FOOT_M),
-    "shape": (Shape.FLAT, Shape.SLOPE),
+    "shape": (BottomShape.FLAT, BottomShape.SLOPE),
     "fish_to_m": (0.5, 0.95),
     "ground": (Ground.MUD, Ground.ROCK),
     "cover": (CoverKind.OPEN, CoverKind.BRUSH),

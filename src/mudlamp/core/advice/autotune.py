@@ -12,26 +12,17 @@ import numpy as np
 
 from mudlamp.core.advice.styles import Figures, Objective, cleaning_steps, figures_of, score
 from mudlamp.core.arrays import BoolArray, Float32Array, FloatArray, IntArray
+from mudlamp.core.controls import GHOST_CUT, NEAR_CUT, QUIETING
 from mudlamp.core.errors import DomainError
 from mudlamp.core.ping import Ping
-from mudlamp.core.receiver import _kernels
+from mudlamp.core.receiver import _kernels, law
 from mudlamp.core.receiver.bounces import GONE_DB, BounceFilter
-from mudlamp.core.receiver.chain import (
-    BLACK_DB,
-    GAIN_DB_A_STEP,
-    GAIN_REFERENCE,
-    MOST_PINGS,
-    QUIETING_OVER_NOISE_DB,
-    lag_s,
-    near_cut_profile_db,
-    span_db,
-    tvg_db,
-)
-from mudlamp.core.receiver.inks import ink_lightness
-from mudlamp.core.receiver.readings import BLOWN_OUT, SHOWN_LIGHTNESS, Readings, ReadingsMeter, parting_m, patches
-from mudlamp.core.receiver.setup import GHOST_CUT_DB, NEAR_CUT_DB, QUIETING_PINGS, ReceiverSetup, Window
+from mudlamp.core.receiver.chain import MOST_PINGS
+from mudlamp.core.receiver.inks import SHOWN_LIGHTNESS, first_shown, ink_lightness
+from mudlamp.core.receiver.readings import BLOWN_OUT, Readings, ReadingsMeter, parting_m, patches
 from mudlamp.core.receiver.trial import Sample, readings_under
 from mudlamp.core.scene.truth import TruthRow
+from mudlamp.core.setup import ReceiverSetup, Window
 
 if TYPE_CHECKING:
     from scipy.optimize import OptimizeResult
@@ -93,15 +84,15 @@ class _Developed:
     def __init__(self, ping: Ping, ring: Float32Array) -> None:
         shape = ring.shape[1:]
         self._sonar = ping.setup
-        self._levels = np.empty((len(QUIETING_PINGS), *shape), np.float32)
-        self._noise = np.empty((len(QUIETING_PINGS), shape[1]))
-        self._strongest = np.empty((len(QUIETING_PINGS), shape[1]), np.float32)
+        self._levels = np.empty((len(QUIETING.steps), *shape), np.float32)
+        self._noise = np.empty((len(QUIETING.steps), shape[1]))
+        self._strongest = np.empty((len(QUIETING.steps), shape[1]), np.float32)
         scratch = np.zeros(shape[0])
-        for i, count in enumerate(QUIETING_PINGS):
-            _kernels.integrate(ring, len(ring) - 1, count, self._levels[i])
+        for i, count in enumerate(QUIETING.steps):
+            _kernels.integrate(ring, len(ring) - 1, int(count), self._levels[i])
             _kernels.range_medians(self._levels[i], 6, scratch, self._noise[i])
             _kernels.range_maxima(self._levels[i], self._strongest[i])
-        self._tvg = tvg_db(ping.setup.range_m, ping.setup.absorption_db_m)
+        self._tvg = law.tvg_db(ping.setup.range_m, ping.setup.absorption_db_m)
         self._bounced = _bounced(self._levels[0], ping, self._tvg)
 
     def cells(self, flat: IntArray) -> _Cells:
@@ -156,8 +147,7 @@ class CellSample:
         # Where each mark and each surround begins; they stand behind the sample, so that the last runs to the end.
         self._edges = len(self._water) + np.concatenate(([0], np.cumsum(sizes)[:-1])).astype(np.int64) if sizes else np.zeros(0, np.int64)
         self._ring_sizes = np.array(sizes[1::2])
-        self._lifted = self._cells.tvg_db - np.float32(GAIN_DB_A_STEP * GAIN_REFERENCE + BLACK_DB)
-        self._near = {step: near_cut_profile_db(self._cells.range_m, step).astype(np.float32) for step in NEAR_CUT_DB}
+        self._near = {step: law.near_cut_profile_db(self._cells.range_m, step).astype(np.float32) for step in NEAR_CUT.steps}
         sonar = batch.samples[-1][0].setup
         self._middle_m, self._carrier_hz, self._speed_m_s = float(sonar.range_m[-1]) * 0.6, sonar.carrier_hz, sonar.sound_speed_m_s
 
@@ -172,23 +162,23 @@ class CellSample:
 
     def brightness(self, setup: ReceiverSetup) -> Float32Array:
         """Return the brightness of the cells (cell,), 0 to 255, under a set-up: the receiver's law, cell by cell."""
-        cells, at, span = self._cells, QUIETING_PINGS.index(setup.quieting_pings), span_db(setup.punch)
-        level = cells.level_db[at]
-        share = (level + self._lifted - self._near[setup.near_cut_db] + np.float32(GAIN_DB_A_STEP * setup.gain)) * np.float32(1.0 / span)
-        gone = share < setup.hide_below_db / span
-        if setup.quieting_pings > 1:
-            gone |= level < cells.noise_db[at] + np.float32(QUIETING_OVER_NOISE_DB[setup.quieting_pings])
+        cells, at = self._cells, QUIETING.strength(setup.quieting_pings)
+        lift = cells.tvg_db - self._near[setup.near_cut_db] + np.float32(law.gain_db(setup.gain))
+        gone = np.maximum(
+            cells.noise_db[at] + np.float32(law.quieting_over_db(setup.quieting_pings)),
+            cells.strongest_db[at] + np.float32(law.ghost_under_db(setup.ghost_cut_db)),
+        )
+        bright = law.brightness(cells.level_db[at], lift.astype(np.float32, copy=False), gone, setup)
         if setup.ghost_cut_db > 0.0:
-            gone |= level < cells.strongest_db[at] - np.float32(setup.ghost_cut_db)
-            gone |= cells.bounced[GHOST_CUT_DB.index(setup.ghost_cut_db) - 1]
-        return np.where(gone, np.float32(0.0), np.clip(share, 0.0, 1.0) * np.float32(255.0)).astype(np.float32)
+            bright[cells.bounced[GHOST_CUT.strength(setup.ghost_cut_db) - 1]] = 0.0
+        return bright
 
     def figures(self, setup: ReceiverSetup) -> Figures:
         """Return the readings of a set-up on the sample, as figures for a score."""
         bright = self.brightness(setup)
         inside = bright[: len(self._water)]
         table = ink_lightness(setup.ink)
-        visible = max(int(np.argmax(np.abs(table - table[0]) >= SHOWN_LIGHTNESS)), 1)
+        visible = max(first_shown(setup.ink), 1)
         lit = inside >= visible - 0.5
         over, shown = self._objects(bright, setup, table)
         fish = [name for name in self._names if name != "lure"]
@@ -199,7 +189,7 @@ class CellSample:
             fish_shown=float(np.mean([shown[name] for name in fish])) if fish else None,
             clutter=np.count_nonzero(lit & self._water) / max(int(np.count_nonzero(self._water)), 1),
             blown=np.count_nonzero(inside >= BLOWN_OUT - 0.5) / max(int(np.count_nonzero(lit)), 1),
-            lag_s=lag_s(setup.quieting_pings, self._interval_s),
+            lag_s=law.lag_s(setup.quieting_pings, self._interval_s),
             parting_m=parting_m(setup, range_m=self._middle_m, carrier_hz=self._carrier_hz, speed_m_s=self._speed_m_s),
             steps=cleaning_steps(setup.near_cut_db, setup.quieting_pings, setup.ghost_cut_db, setup.hide_below_db),
         )
@@ -210,7 +200,7 @@ class CellSample:
             return {}, {}
         mark = np.maximum.reduceat(bright, self._edges)[::2]
         ground = np.add.reduceat(bright, self._edges)[1::2] / self._ring_sizes
-        over = (mark - ground) / 255.0 * span_db(setup.punch)
+        over = (mark - ground) / 255.0 * float(law.span_db(setup.punch))
         shown = np.abs(table[mark.astype(np.int64)] - table[ground.astype(np.int64)]) >= SHOWN_LIGHTNESS
         count = np.bincount(self._who)
         share = np.bincount(self._who, shown.astype(np.float64)) / count
@@ -220,8 +210,8 @@ class CellSample:
 
 def _bounced(level: Float32Array, ping: Ping, tvg: FloatArray) -> BoolArray:
     """Return which cells (step, beam, range_bin) each step of Ghost cut takes for bounces."""
-    found = np.zeros((len(GHOST_CUT_DB) - 1, *level.shape), bool)
-    for i, step in enumerate(GHOST_CUT_DB[1:]):
+    found = np.zeros((len(GHOST_CUT.steps) - 1, *level.shape), bool)
+    for i, step in enumerate(GHOST_CUT.steps[1:]):
         copy = level.copy()
         BounceFilter().cut(copy, ping, tvg, ghost_cut_db=step)
         found[i] = (copy == GONE_DB) & (level != GONE_DB)
@@ -231,9 +221,9 @@ def _bounced(level: Float32Array, ping: Ping, tvg: FloatArray) -> BoolArray:
 def _setup_of(genes: FloatArray, ink: str) -> ReceiverSetup:
     return ReceiverSetup(
         gain=float(np.round(genes[0])),
-        near_cut_db=NEAR_CUT_DB[int(genes[1])],
-        quieting_pings=QUIETING_PINGS[int(genes[2])],
-        ghost_cut_db=GHOST_CUT_DB[int(genes[3])],
+        near_cut_db=NEAR_CUT.steps[int(genes[1])],
+        quieting_pings=int(QUIETING.steps[int(genes[2])]),
+        ghost_cut_db=GHOST_CUT.steps[int(genes[3])],
         punch=float(5.0 * np.round(genes[4] / 5.0)),
         hide_below_db=float(np.round(genes[5])) if genes[5] >= 1.0 else 0.0,
         ink=ink,
@@ -244,9 +234,9 @@ def _genes_of(setup: ReceiverSetup) -> FloatArray:
     return np.array(
         [
             min(max(setup.gain, GAIN_BOUNDS[0]), GAIN_BOUNDS[1]),
-            NEAR_CUT_DB.index(setup.near_cut_db),
-            QUIETING_PINGS.index(setup.quieting_pings),
-            GHOST_CUT_DB.index(setup.ghost_cut_db),
+            NEAR_CUT.strength(setup.near_cut_db),
+            QUIETING.strength(setup.quieting_pings),
+            GHOST_CUT.strength(setup.ghost_cut_db),
             min(max(setup.punch, PUNCH_BOUNDS[0]), PUNCH_BOUNDS[1]),
             min(setup.hide_below_db, HIDE_BOUNDS[1]),
         ]
@@ -267,7 +257,7 @@ def autotune(
     `progress` is called with how far the search is (0 to 1) and may raise to stop it. Equal batches and seeds give equal answers.
     Source: differential evolution (Storn and Price 1997), by SciPy.
     """
-    # Imported here: the optimizers take most of a second to load, and the first page shall not wait for them.
+    # Imported here: the optimizers take most of a second to load, and the first page should not wait for them.
     from scipy.optimize import differential_evolution
 
     sample = CellSample(batch, seed=seed)
@@ -287,7 +277,7 @@ def autotune(
         progress(min(0.1 + 0.7 * done / GENERATIONS, 0.8))
 
     progress(0.1)
-    steps = [(0.0, float(len(steps) - 1)) for steps in (NEAR_CUT_DB, QUIETING_PINGS, GHOST_CUT_DB)]
+    steps = [(0.0, float(len(steps) - 1)) for steps in (NEAR_CUT.steps, QUIETING.steps, GHOST_CUT.steps)]
     differential_evolution(
         cost,
         [GAIN_BOUNDS, *steps, PUNCH_BOUNDS, HIDE_BOUNDS],

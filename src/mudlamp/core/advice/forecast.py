@@ -13,21 +13,16 @@ import numpy as np
 from mudlamp.core.advice.answers import CoverKind, Situation
 from mudlamp.core.advice.styles import Figures, cleaning_steps
 from mudlamp.core.arrays import FloatArray
+from mudlamp.core.controls import NEAR_CUT, RECEIVER_NUMBERS
 from mudlamp.core.ping import Fan
-from mudlamp.core.receiver.chain import (
-    BLACK_DB,
-    GAIN_DB_A_STEP,
-    GAIN_REFERENCE,
-    QUIETING_OVER_NOISE_DB,
-    near_cut_profile_db,
-    span_db,
-    tvg_db,
-)
-from mudlamp.core.receiver.inks import ink_lightness
-from mudlamp.core.receiver.readings import PARTING_GAPS_M, SHOWN_LIGHTNESS, pair_db
-from mudlamp.core.receiver.setup import NEAR_CUT_DB, ReceiverSetup, Window
+from mudlamp.core.plane import FanPlane
+from mudlamp.core.receiver import law
+from mudlamp.core.receiver.inks import SHOWN_LIGHTNESS, ink_lightness
+from mudlamp.core.receiver.law import BLACK_DB, near_cut_profile_db, tvg_db
+from mudlamp.core.receiver.readings import PARTING_GAPS_M, pair_db
 from mudlamp.core.scene.bottom import LAMBERT_DB, REFLECTION_DB, Ground
 from mudlamp.core.scene.species import Species, side_target_strength_db
+from mudlamp.core.setup import ReceiverSetup, Window
 from mudlamp.core.sonar import reverberation
 from mudlamp.core.sonar.pattern import ELEMENT_FLOOR_DB, equivalent_across_rad
 from mudlamp.core.sonar.transducer import Profile, usual_tilt_rad
@@ -102,17 +97,16 @@ class Candidates:
     ink: str
 
 
-NAMES = ("gain", "near_cut_db", "quieting_pings", "ghost_cut_db", "punch", "hide_below_db")
-
-
 def candidates(setups: list[ReceiverSetup]) -> Candidates:
     """Return set-ups, all of one ink, as arrays."""
-    return Candidates(**{name: np.array([float(getattr(one, name)) for one in setups]) for name in NAMES}, ink=setups[0].ink)
+    return Candidates(
+        **{control.name: np.array([float(getattr(one, control.name)) for one in setups]) for control in RECEIVER_NUMBERS}, ink=setups[0].ink
+    )
 
 
 def varied(setup: ReceiverSetup, control: str, values: FloatArray) -> Candidates:
     """Return a set-up with one control at (N,) values, as arrays."""
-    given = {name: values if name == control else np.full(len(values), float(getattr(setup, name))) for name in NAMES}
+    given = {one.name: values if one.name == control else np.full(len(values), float(getattr(setup, one.name))) for one in RECEIVER_NUMBERS}
     return Candidates(**given, ink=setup.ink)
 
 
@@ -122,7 +116,7 @@ def _over_threshold(share: FloatArray, pings: int) -> FloatArray:
     Source: exponential power; two: geometric mean, 2 t K1(2 t); three and five: order statistics.
     """
     if pings == 2:
-        # Imported here: special functions are slow to load, and the first page shall not wait for them.
+        # Imported here: special functions are slow to load, and the first page should not wait for them.
         from scipy.special import k1
 
         safe = 2.0 * np.clip(share, 1e-9, 300.0)
@@ -153,18 +147,12 @@ class Forecast:
         self._pulse_m = max(speed * profile.pulse_s / 2.0, 2.0 * farthest / 700.0)
         self._wavelength_m = speed / profile.carrier_hz
         tilt = usual_tilt_rad(Fan.AHEAD, profile)
-        look = tilt - np.linspace(-0.46, 0.46, LOOKS) * profile.fan_rad
-        self._directions = np.column_stack((np.zeros(LOOKS), np.sin(look), np.cos(look)))
+        plane, angles = FanPlane(fan=Fan.AHEAD, tilt_rad=tilt, depth_m=gear.depth_m), np.linspace(-0.46, 0.46, LOOKS) * profile.fan_rad
+        self._directions = np.column_stack((np.zeros(LOOKS), *plane.shares(angles)))
         self.speckle_db = self._speckle(here, speed, loss_db_m)
         self._median_db = np.median(self.speckle_db, axis=1) + MEDIAN_DB
-        z = gear.depth_m + self.range_m[:, None] * self._directions[None, :, 2]
-        along = self.range_m[:, None] * self._directions[None, :, 1]
-        wet = (
-            (z > 0.0)
-            & (z < min(here.depth_m, window.down_to_m))
-            & (along >= -window.look_back_m)
-            & (self.range_m[:, None] <= window.reach_m)
-        )
+        _, z = plane.place(self.range_m[:, None], angles[None, :])
+        wet = plane.inside(self.range_m[:, None], angles[None, :], window) & (z > 0.0) & (z < here.depth_m)
         # Cells are counted, not areas: every beam has as many cells near as far.
         self._weight = wet / max(float(np.count_nonzero(wet)), 1.0)
         self.bottom_db = self._bottom(here, loss_db_m)
@@ -230,8 +218,8 @@ class Forecast:
     def figures(self, asked: Candidates) -> Figures:
         """Return the estimated readings of (N,) candidates."""
         lift = self._lift(asked)
-        span = np.array([span_db(float(punch)) for punch in asked.punch])
-        floor = self._floor(asked, span)
+        span = law.span_db(asked.punch)
+        floor = law.shows_over_db(asked.ink, asked.punch, asked.hide_below_db)
         quiet = self._quiet(asked)
         clutter = self._clutter(asked, lift, floor, quiet)
         levels = [self.fish_db, self.fish_db - END_ON_DB, *([] if self.lure_db is None else [self.lure_db])]
@@ -243,7 +231,7 @@ class Forecast:
             fish_shown=0.6 * shown[0] + 0.4 * shown[1],
             clutter=clutter,
             blown=self._blown(lift, span, clutter),
-            lag_s=0.5 * (asked.quieting_pings - 1.0) * self.interval_s,
+            lag_s=law.lag_s(asked.quieting_pings, self.interval_s),
             parting_m=self._parting(asked, lift, span),
             steps=np.array(
                 [
@@ -256,19 +244,13 @@ class Forecast:
     def _lift(self, asked: Candidates) -> FloatArray:
         """Return what is added to a level after TVG (N, range) [dB]."""
         near = np.zeros((len(asked.gain), RANGES))
-        for step in NEAR_CUT_DB[1:]:
+        for step in NEAR_CUT.steps[1:]:
             near[asked.near_cut_db == step] = near_cut_profile_db(self.range_m, step)
-        return GAIN_DB_A_STEP * (asked.gain[:, None] - GAIN_REFERENCE) - near
-
-    def _floor(self, asked: Candidates, span: FloatArray) -> FloatArray:
-        """Return over what level above black a cell shows (N,) [dB]."""
-        table = ink_lightness(asked.ink)
-        share = int(np.argmax(np.abs(table - table[0]) >= SHOWN_LIGHTNESS)) / 255.0
-        return np.maximum(share * span, asked.hide_below_db)
+        return law.gain_db(asked.gain)[:, None] - near
 
     def _quiet(self, asked: Candidates) -> FloatArray:
         """Return Quieting's threshold by range (N, range), after TVG [dB]: its estimate, a median over beams, and some decibels more."""
-        over = np.array([QUIETING_OVER_NOISE_DB[int(count)] if count > 1 else -300.0 for count in asked.quieting_pings])
+        over = np.array([law.quieting_over_db(int(count)) for count in asked.quieting_pings])
         return self._median_db[None, :] + over[:, None]
 
     def _clutter(self, asked: Candidates, lift: FloatArray, floor: FloatArray, quiet: FloatArray) -> FloatArray:
@@ -330,6 +312,6 @@ class Forecast:
         light = []
         for pair in self._pair_db:
             level = pair[None, :] + lift[:, self._at][:, None]
-            light.append(table[np.rint(255.0 * np.clip((level - BLACK_DB) / span[:, None], 0.0, 1.0)).astype(np.int64)])
+            light.append(table[np.rint(255.0 * np.clip(law.share_of(level, span[:, None]), 0.0, 1.0)).astype(np.int64)])
         parts = np.abs(light[0] - light[1]) >= SHOWN_LIGHTNESS
         return np.where(parts.any(axis=1), self._gaps_m[np.argmax(parts, axis=1)], 4.0)

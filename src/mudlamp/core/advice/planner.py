@@ -1,4 +1,4 @@
-"""The planner: a set-up card for this water. Windows by the trade's rules, receiver controls by a style's objective on the forecast."""
+"""The planner: a set-up card for this water. Windows by common practice, receiver controls by a style's objective on the forecast."""
 
 import math
 from collections.abc import Mapping
@@ -10,29 +10,27 @@ from mudlamp.core.advice.answers import Goal, Situation, Sky, Technique
 from mudlamp.core.advice.forecast import Forecast, Gear, candidates, varied
 from mudlamp.core.advice.styles import Objective, Style, objective_of, score
 from mudlamp.core.advice.windows import Band, Reason, down_to, look_back, reach
+from mudlamp.core.controls import CONTROLS, DOWN_TO, INK, REACH, RECEIVER_NUMBERS, Value
 from mudlamp.core.receiver.screen import Screen
-from mudlamp.core.receiver.setup import ReceiverSetup, Window
 from mudlamp.core.scene.bottom import Ground
 from mudlamp.core.scene.species import Species
+from mudlamp.core.setup import ReceiverSetup, Setting, Setup, Window, with_control, with_settings
 from mudlamp.core.units import INCH_M
 
-# The order of rail and card.
-CONTROLS = ("down_to_m", "reach_m", "gain", "near_cut_db", "quieting_pings", "ghost_cut_db", "punch", "hide_below_db", "ink")
-RECEIVER = CONTROLS[2:8]
 CLEAR_M, MURKY_M, MUDDY_M = 3.0, 0.8, 0.35
 SMALL_GLASS_M = 9.0 * INCH_M
 LOW_SUN_RAD = math.radians(10.0)
 # Clutter is worth a little more under a low sun: Gain starts so many steps lower (common practice: dawn lower, up as the sun climbs).
 LOW_SUN_STEPS = 2.0
 GAIN_SEARCH = (44.0, 88.0)
-# The trade's band is a prior: ten steps of Gain off its middle cost so many points, a hundred being all (ours).
+# The usual band is a prior: ten steps of Gain off its middle cost so many points, a hundred being all (ours).
 PRIOR_POINTS = 1.5
 ROUNDS = 2
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class TradeBand:
-    """What the trade sets a control between here, and from which steps each style chooses."""
+    """What common practice sets a control between here, and from which steps each style chooses."""
 
     low: float
     high: float
@@ -44,11 +42,11 @@ class Row:
     """A line of the card: control, start value, working band (None for an ink), why, and how each style would set it."""
 
     control: str
-    start: float | str
+    start: Value
     low: float | None
     high: float | None
     reasons: tuple[Reason, ...]
-    styles: Mapping[Style, float | str]
+    styles: Mapping[Style, Value]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -70,13 +68,18 @@ class Card:
         """The receiver's start."""
         return self.setups[self.style]
 
+    @property
+    def start(self) -> Setup:
+        """The set-up that the card starts from."""
+        return Setup(receiver=self.setup, window=self.window)
+
     def row(self, control: str) -> Row:
         """Return the row of a control."""
         return next(row for row in self.rows if row.control == control)
 
 
 def gain_band(here: Situation) -> tuple[float, float]:
-    """Return the Gain that the trade works with here. Source: common practice, which contradicts itself on dirt."""
+    """Return the Gain that common practice works with here. Source: common practice, which contradicts itself on dirt."""
     low, high = (62.0, 70.0) if here.secchi_m >= CLEAR_M else (62.0, 72.0)
     if here.secchi_m < MURKY_M:
         low, high = 64.0, 74.0
@@ -88,7 +91,7 @@ def gain_band(here: Situation) -> tuple[float, float]:
 
 
 def trade_bands(here: Situation) -> dict[str, TradeBand]:
-    """Return what the trade sets each stepped control and Punch between here, and what each style may choose from.
+    """Return what common practice sets each stepped control and Punch between here, and what each style may choose from.
 
     Source: common practice: the lightest step that does; two steps more beside another live sonar; one more in silt, one less in crystal
     water; Near cut for vertical work and ice; Ghost cut over hard shallow bottom; Punch less over weed and rock.
@@ -126,7 +129,7 @@ def trade_bands(here: Situation) -> dict[str, TradeBand]:
 
 
 def mid_band(here: Situation) -> ReceiverSetup:
-    """Return the trade's mid-band set-up here: the middle of each band, the lighter of two steps."""
+    """Return the usual mid-band set-up here: the middle of each band, the lighter of two steps."""
     bands, (low, high) = trade_bands(here), gain_band(here)
     return ReceiverSetup(
         gain=round(0.5 * (low + high)),
@@ -139,7 +142,7 @@ def mid_band(here: Situation) -> ReceiverSetup:
 
 
 def ink_for(here: Situation, screen: Screen | None) -> tuple[str, tuple[Reason, ...]]:
-    """Return the ink: dark on paper in sun, light on dark after it, three strengths on a glass of nine inches or less. Common practice."""
+    """Return the ink: dark on paper in sun, light on dark after it, three strengths on a screen of nine inches or less. Common practice."""
     dark = here.sky is Sky.DARK or here.sun_rad < 0.0
     small = screen is not None and screen.diagonal_m <= SMALL_GLASS_M + 1e-6
     name = ("terrace-dusk" if dark else "terrace") if small else ("chalk" if dark else "soot")
@@ -156,7 +159,7 @@ def search(
 ) -> ReceiverSetup:
     """Return the set-up that an objective likes best on a forecast, control by control, round after round; ties go to the earlier choice.
 
-    Where the figures hardly differ the trade decides: Gain is drawn to `middle_gain`.
+    Where the figures hardly differ common practice decides: Gain is drawn to `middle_gain`.
     """
     best = start
     for _ in range(ROUNDS):
@@ -167,15 +170,10 @@ def search(
                 continue
             asked = varied(best, name, values)
             points = score(objective, forecast.figures(asked)) - PRIOR_POINTS * ((asked.gain - middle_gain) / 10.0) ** 2
-            best = _with(best, name, float(values[int(np.argmax(np.round(points, 6)))]))
+            best = with_control(best, name, float(values[int(np.argmax(np.round(points, 6)))]))
         if best == before:
             break
     return best
-
-
-def _with(setup: ReceiverSetup, name: str, value: float) -> ReceiverSetup:
-    changed: dict[str, float] = {name: int(value) if name == "quieting_pings" else value}
-    return replace(setup, **changed)  # type: ignore[arg-type]  # every control searched holds a number
 
 
 def plan(here: Situation, gear: Gear, *, style: Style = Style.BALANCED, screen: Screen | None = None, own_ink: str | None = None) -> Card:
@@ -188,7 +186,9 @@ def plan(here: Situation, gear: Gear, *, style: Style = Style.BALANCED, screen: 
     setups = {}
     for one in Style:
         choices = {name: band.choices[one] for name, band in bands.items()}
-        start = ReceiverSetup(gain=65.0, ink=ink, **{name: _typed(name, values[0]) for name, values in choices.items()})  # type: ignore[arg-type]
+        start = with_settings(
+            ReceiverSetup(ink=ink), *(Setting(control=CONTROLS[name], value=values[0]) for name, values in choices.items())
+        )
         found = search(objective_of(one, here.technique, here.goal), forecast, start, choices, middle_gain=0.5 * sum(gain_band(here)))
         lower = LOW_SUN_STEPS if 0.0 <= here.sun_rad < LOW_SUN_RAD else 0.0
         setups[one] = replace(found, gain=found.gain - lower)
@@ -196,10 +196,10 @@ def plan(here: Situation, gear: Gear, *, style: Style = Style.BALANCED, screen: 
     figures = forecast.figures(candidates([chosen]))
     speckle = float(speckle_gain(forecast, chosen))
     rows = (
-        _window_row("down_to_m", deep),
-        _window_row("reach_m", far),
-        *(_receiver_row(name, here, bands, setups, style, speckle) for name in RECEIVER),
-        Row(control="ink", start=ink, low=None, high=None, reasons=ink_reasons, styles=dict.fromkeys(Style, ink)),
+        _window_row(DOWN_TO.name, deep),
+        _window_row(REACH.name, far),
+        *(_receiver_row(one.name, here, bands, setups, style, speckle) for one in RECEIVER_NUMBERS),
+        Row(control=INK.name, start=ink, low=None, high=None, reasons=ink_reasons, styles=dict.fromkeys(Style, ink)),
     )
     return Card(
         here=here,
@@ -212,10 +212,6 @@ def plan(here: Situation, gear: Gear, *, style: Style = Style.BALANCED, screen: 
         speckle_gain=speckle,
         target_range_m=forecast.target_range_m,
     )
-
-
-def _typed(name: str, value: float) -> float | int:
-    return int(value) if name == "quieting_pings" else value
 
 
 def speckle_gain(forecast: Forecast, setup: ReceiverSetup) -> float:

@@ -7,12 +7,13 @@ import numpy as np
 
 from mudlamp.core.advice.answers import Goal, Technique
 from mudlamp.core.arrays import FloatArray, FloatLike
+from mudlamp.core.controls import GHOST_CUT, NEAR_CUT, QUIETING
 from mudlamp.core.receiver.readings import Readings
-from mudlamp.core.receiver.setup import GHOST_CUT_DB, NEAR_CUT_DB, QUIETING_PINGS, ReceiverSetup
+from mudlamp.core.setup import ReceiverSetup
 
 
 class Style(StrEnum):
-    """Raw: see all and read through it. Clean: nothing on the glass but targets. Balanced: between."""
+    """Raw: see all and read through it. Clean: nothing on the screen but targets. Balanced: between."""
 
     RAW = "raw"
     BALANCED = "balanced"
@@ -23,7 +24,7 @@ class Style(StrEnum):
 class Objective:
     """What is wanted, as weights of eight desires that go from 0 to 1; they need not sum to one.
 
-    `enough_db` is how far over clutter lure and faintest fish shall stand: more than that is worth nothing more.
+    `enough_db` is how far over clutter lure and faintest fish should stand: more than that is worth nothing more.
     `lure` and `fish` of standing out over clutter, `shown` of true fish shown, `clutter`, `blown`, `lag` and `parting` of being little,
     `light` of few clean-up steps: each also takes something real with it.
     """
@@ -60,7 +61,7 @@ STYLES = {
     Style.CLEAN: Objective(enough_db=11.0, lure=0.8, fish=1.2, shown=2.0, clutter=5.0, blown=1.3, lag=0.25, parting=0.8, light=0.3),
 }
 # A desire is fulfilled at the first figure and forlorn at the second. Balanced's `enough_db` was set once, on the pear tree, so that its
-# Gain starts in the middle of the trade's band there.
+# Gain starts in the middle of the usual band there.
 LEAST_OVER_DB = 1.0
 CLUTTER = (0.0, 0.20)
 BLOWN = (0.02, 0.40)
@@ -113,8 +114,8 @@ def score(objective: Objective, figures: Figures) -> FloatArray:
 
 def cleaning_steps(near_cut_db: float, quieting_pings: float, ghost_cut_db: float, hide_below_db: float) -> float:
     """Return how many clean-up steps controls stand at together; every four decibels of Hide below count as one."""
-    near, quiet = NEAR_CUT_DB.index(near_cut_db), QUIETING_PINGS.index(int(quieting_pings))
-    return near + quiet + GHOST_CUT_DB.index(ghost_cut_db) + hide_below_db / HIDE_STEP_DB
+    steps = NEAR_CUT.strength(near_cut_db) + QUIETING.strength(quieting_pings) + GHOST_CUT.strength(ghost_cut_db)
+    return steps + hide_below_db / HIDE_STEP_DB
 
 
 def figures_of(readings: Readings, setup: ReceiverSetup) -> Figures:

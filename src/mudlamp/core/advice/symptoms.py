@@ -7,11 +7,11 @@ from enum import StrEnum
 
 from mudlamp.core.advice.answers import Sky
 from mudlamp.core.advice.planner import LOW_SUN_RAD, Card
-from mudlamp.core.receiver.chain import NEAR_CUT_NONE_M
-from mudlamp.core.receiver.setup import ReceiverSetup, Window
+from mudlamp.core.receiver.law import NEAR_CUT_NONE_M
 from mudlamp.core.rig.mount import RIDES_ON_MOTOR, MountKind, StowSide
 from mudlamp.core.rig.power import GOOD_V, LEAST_V
 from mudlamp.core.scene.bottom import Ground
+from mudlamp.core.setup import ReceiverSetup, Window
 from mudlamp.core.water.sound import sound_speed_m_s
 
 

@@ -1,12 +1,12 @@
-"""The window by the trade's rules: Down to, Reach, Look-back, and the tilt where the fan lies flat. Source of all: common practice."""
+"""The window by common practice: Down to, Reach, Look-back, and the tilt where the fan lies flat. Source of all: common practice."""
 
 import math
 from dataclasses import dataclass
 from enum import StrEnum
 
-from mudlamp.core.advice.answers import CoverKind, Goal, Habit, Shape, Situation, Technique
+from mudlamp.core.advice.answers import BottomShape, CoverKind, Goal, Habit, Situation, Technique
+from mudlamp.core.controls import DOWN_TO, LOOK_BACK, REACH
 from mudlamp.core.scene.species import Species
-from mudlamp.core.sonar.transducer import DOWN_TO_M, REACH_M
 from mudlamp.core.units import FOOT_M
 
 
@@ -73,7 +73,7 @@ UNEVEN_M = 5.0 * FOOT_M
 
 
 def whole_feet_m(length_m: float) -> float:
-    """Return a length [m] rounded up to whole feet, as the trade sets it; a hundredth of a foot over is not rounded up."""
+    """Return a length [m] rounded up to whole feet, as anglers set it; a hundredth of a foot over is not rounded up."""
     return math.ceil(round(length_m / FOOT_M, 2)) * FOOT_M
 
 
@@ -89,25 +89,25 @@ def down_to(here: Situation) -> Band:
     """Return Down to [m]: the bottom in view with 2 to 5 ft to spare, more where it is uneven; suspended fish over deep water excepted."""
     if here.suspended:
         return _floor(
-            here, _band(here.fish_to_m + 5.0 * FOOT_M, here.fish_to_m, here.fish_to_m + 10.0 * FOOT_M, DOWN_TO_M, Reason.SUSPENDED)
+            here, _band(here.fish_to_m + 5.0 * FOOT_M, here.fish_to_m, here.fish_to_m + 10.0 * FOOT_M, DOWN_TO.bounds, Reason.SUSPENDED)
         )
     reasons = [Reason.BOTTOM_IN_VIEW]
     deepest = here.deepest_m
     if deepest > here.depth_m:
         reasons.append(Reason.DEEPEST_TODAY)
     margin, most = MARGIN_M, MARGINS_M[1]
-    if here.shape is Shape.SLOPE and deepest == here.depth_m:
-        # What the bottom falls within a pitch's distance, within what the trade leaves.
+    if here.shape is BottomShape.SLOPE and deepest == here.depth_m:
+        # What the bottom falls within a pitch's distance, within what common practice leaves.
         fall = min(max(math.tan(here.slope_rad) * 20.0 * FOOT_M, 3.0 * FOOT_M), 6.0 * FOOT_M)
         margin, most = margin + fall, margin + fall + 2.0 * FOOT_M
         reasons.append(Reason.SLOPE_MARGIN)
-    elif here.shape is Shape.BROKEN:
+    elif here.shape is BottomShape.BROKEN:
         margin, most = margin + UNEVEN_M / 2.0, UNEVEN_M + MARGINS_M[1]
         reasons.append(Reason.BROKEN_MARGIN)
     if here.habit is Habit.SET_ONCE:
         # Set once, it must do for the deepest of the day: the upper end of the band.
         margin = most
-    return _floor(here, _band(deepest + margin, deepest + MARGINS_M[0], deepest + most, DOWN_TO_M, *reasons))
+    return _floor(here, _band(deepest + margin, deepest + MARGINS_M[0], deepest + most, DOWN_TO.bounds, *reasons))
 
 
 def _floor(here: Situation, band: Band) -> Band:
@@ -124,7 +124,7 @@ def reach(here: Situation) -> Band:
         return _vertical(here)
     if here.technique is Technique.PITCH:
         extra, reason = (-3.0, Reason.SHALLOW) if here.depth_m < SHALLOW_M else (4.0, Reason.DEEP) if here.depth_m > DEEP_M else (0.0, None)
-        return _band((30.0 + extra) * FOOT_M, 25.0 * FOOT_M, 38.0 * FOOT_M, REACH_M, Reason.PITCH, *([reason] if reason else []))
+        return _band((30.0 + extra) * FOOT_M, 25.0 * FOOT_M, 38.0 * FOOT_M, REACH.bounds, Reason.PITCH, *([reason] if reason else []))
     if here.technique is Technique.SCAN:
         return _search(here)
     return _cast(here)
@@ -136,7 +136,7 @@ def _vertical(here: Situation) -> Band:
     wanted = max(base, here.fish_to_m + 5.0 * FOOT_M)
     start = min(max(wanted, 15.0 * FOOT_M), 32.0 * FOOT_M)
     reasons = [Reason.VERTICAL, *([Reason.OVER_BRUSH] if over_brush else []), *([Reason.SEES_DOWN_TO] if wanted > base else [])]
-    return _band(start, 15.0 * FOOT_M, 32.0 * FOOT_M, REACH_M, *reasons)
+    return _band(start, 15.0 * FOOT_M, 32.0 * FOOT_M, REACH.bounds, *reasons)
 
 
 def _search(here: Situation) -> Band:
@@ -146,21 +146,21 @@ def _search(here: Situation) -> Band:
         start, reasons = 50.0 * FOOT_M, [Reason.TROPHY_SEARCH]
     if here.depth_m < SHALLOW_M:
         start, reasons = max(start - 4.0 * FOOT_M, 38.0 * FOOT_M), [*reasons, Reason.SHALLOW]
-    return _band(start, 38.0 * FOOT_M, 52.0 * FOOT_M, REACH_M, *reasons)
+    return _band(start, 38.0 * FOOT_M, 52.0 * FOOT_M, REACH.bounds, *reasons)
 
 
 def _cast(here: Situation) -> Band:
     start, reasons = 60.0 * FOOT_M, [Reason.CAST]
-    if here.suspended or here.shape is not Shape.FLAT:
+    if here.suspended or here.shape is not BottomShape.FLAT:
         start, reasons = 70.0 * FOOT_M, [Reason.CAST_FAR]
     if here.depth_m < SHALLOW_M:
         start, reasons = 48.0 * FOOT_M, [*reasons, Reason.SHALLOW]
-    return _band(start, 45.0 * FOOT_M, 85.0 * FOOT_M, REACH_M, *reasons)
+    return _band(start, 45.0 * FOOT_M, 85.0 * FOOT_M, REACH.bounds, *reasons)
 
 
 def look_back() -> Band:
     """Return Look-back [m]: about 2 ft, so that what is under the boat stays in view."""
-    return _band(2.0 * FOOT_M, 1.0 * FOOT_M, 3.0 * FOOT_M, (0.0, 36.6), Reason.LOOK_BACK_LEAST)
+    return _band(2.0 * FOOT_M, 1.0 * FOOT_M, 3.0 * FOOT_M, LOOK_BACK.bounds, Reason.LOOK_BACK_LEAST)
 
 
 def flat_suits(here: Situation) -> bool:

@@ -48,7 +48,7 @@ LINE_POINTS = 220
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Part:
+class LurePart:
     """One echoing part: how far behind the head [m], above it along the line [m], its target strength [dB], how it flutters [m]."""
 
     behind_m: float
@@ -59,36 +59,36 @@ class Part:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Shape:
+class LureShape:
     """A kind of lure: its other parts besides the head, and its added drag area [m^2]. Levels and areas are invented."""
 
-    parts: tuple[Part, ...]
+    parts: tuple[LurePart, ...]
     drag_area_m2: float
 
 
-def _part(behind_m: float, ts_db: float, *, above_m: float = 0.0, flutter_m: float = 0.01) -> Part:
-    return Part(behind_m=behind_m, above_m=above_m, ts_db=ts_db, flutter_m=flutter_m)
+def _part(behind_m: float, ts_db: float, *, above_m: float = 0.0, flutter_m: float = 0.01) -> LurePart:
+    return LurePart(behind_m=behind_m, above_m=above_m, ts_db=ts_db, flutter_m=flutter_m)
 
 
 SHAPES = {
-    LureKind.JIG: Shape(parts=(_part(0.012, -66.0), _part(0.03, -69.5)), drag_area_m2=3.4e-4),
-    LureKind.SOFT_PLASTIC: Shape(parts=(_part(0.03, -64.0), _part(0.08, -66.0), _part(0.13, -68.0)), drag_area_m2=6e-4),
-    LureKind.SWIMBAIT: Shape(parts=(_part(0.04, -58.0), _part(0.09, -57.0), _part(0.13, -60.0, flutter_m=0.03)), drag_area_m2=9e-4),
-    LureKind.MINNOW: Shape(parts=(_part(0.03, -61.0), _part(0.08, -64.0, flutter_m=0.015)), drag_area_m2=4e-4),
-    LureKind.BLADED_JIG: Shape(parts=(_part(-0.03, -50.0, flutter_m=0.02), _part(0.06, -62.0)), drag_area_m2=1.2e-3),
-    LureKind.JERKBAIT: Shape(parts=(_part(0.03, -50.0), _part(0.07, -48.0), _part(0.11, -52.0)), drag_area_m2=6e-3),
-    LureKind.SPINNERBAIT: Shape(
+    LureKind.JIG: LureShape(parts=(_part(0.012, -66.0), _part(0.03, -69.5)), drag_area_m2=3.4e-4),
+    LureKind.SOFT_PLASTIC: LureShape(parts=(_part(0.03, -64.0), _part(0.08, -66.0), _part(0.13, -68.0)), drag_area_m2=6e-4),
+    LureKind.SWIMBAIT: LureShape(parts=(_part(0.04, -58.0), _part(0.09, -57.0), _part(0.13, -60.0, flutter_m=0.03)), drag_area_m2=9e-4),
+    LureKind.MINNOW: LureShape(parts=(_part(0.03, -61.0), _part(0.08, -64.0, flutter_m=0.015)), drag_area_m2=4e-4),
+    LureKind.BLADED_JIG: LureShape(parts=(_part(-0.03, -50.0, flutter_m=0.02), _part(0.06, -62.0)), drag_area_m2=1.2e-3),
+    LureKind.JERKBAIT: LureShape(parts=(_part(0.03, -50.0), _part(0.07, -48.0), _part(0.11, -52.0)), drag_area_m2=6e-3),
+    LureKind.SPINNERBAIT: LureShape(
         parts=(_part(0.08, -49.0, above_m=0.06, flutter_m=0.02), _part(0.04, -52.0, above_m=0.05, flutter_m=0.02)), drag_area_m2=2.5e-3
     ),
-    LureKind.UMBRELLA: Shape(
+    LureKind.UMBRELLA: LureShape(
         parts=tuple(
             _part(0.16, -51.0, above_m=above, flutter_m=side)
             for above, side in ((0.12, 0.12), (0.12, -0.12), (-0.12, 0.12), (-0.12, -0.12))
         ),
         drag_area_m2=5e-3,
     ),
-    LureKind.DROP_SHOT: Shape(parts=(_part(0.02, -62.0),), drag_area_m2=3e-4),
-    LureKind.SPLIT_SHOT: Shape(parts=(_part(0.02, -60.0), _part(0.06, -64.0)), drag_area_m2=6e-4),
+    LureKind.DROP_SHOT: LureShape(parts=(_part(0.02, -62.0),), drag_area_m2=3e-4),
+    LureKind.SPLIT_SHOT: LureShape(parts=(_part(0.02, -60.0), _part(0.06, -64.0)), drag_area_m2=6e-4),
 }
 # Weights sit so far up the line from the lure; a drop shot's hangs below it.
 WEIGHT_UP_M = 0.45
@@ -100,7 +100,7 @@ class Tackle:
     """A lure as tied on: its parts (a weight among them, if any), its sink speed [m/s], its line."""
 
     kind: LureKind
-    parts: tuple[Part, ...]
+    parts: tuple[LurePart, ...]
     sink_m_s: float
     line: Line
 
@@ -128,19 +128,19 @@ def tackle(
     ball = head_target_strength_db(mass_kg=head_kg, density_kg_m3=density)
     parts = list(shape.parts)
     if kind is LureKind.DROP_SHOT:
-        parts.append(Part(behind_m=0.0, above_m=-DROP_SHOT_DOWN_M, ts_db=ball, weight=True))
+        parts.append(LurePart(behind_m=0.0, above_m=-DROP_SHOT_DOWN_M, ts_db=ball, weight=True))
     elif kind is LureKind.SPLIT_SHOT:
-        parts.append(Part(behind_m=0.0, above_m=WEIGHT_UP_M, ts_db=ball, weight=True))
+        parts.append(LurePart(behind_m=0.0, above_m=WEIGHT_UP_M, ts_db=ball, weight=True))
     else:
-        parts.insert(0, Part(behind_m=0.0, above_m=0.0, ts_db=ball))
+        parts.insert(0, LurePart(behind_m=0.0, above_m=0.0, ts_db=ball))
     if weight_kg > 0.0:
         above = head_target_strength_db(mass_kg=weight_kg, density_kg_m3=density)
-        parts.append(Part(behind_m=0.0, above_m=WEIGHT_UP_M, ts_db=above, weight=True))
+        parts.append(LurePart(behind_m=0.0, above_m=WEIGHT_UP_M, ts_db=above, weight=True))
     sink = sink_speed_m_s(mass_kg=head_kg + weight_kg, density_kg_m3=density, drag_area_m2=shape.drag_area_m2)
     return Tackle(kind=kind, parts=tuple(parts), sink_m_s=sink, line=line)
 
 
-def part_places(parts: tuple[Part, ...], *, heading_rad: float, turn_rad: float) -> FloatArray:
+def part_places(parts: tuple[LurePart, ...], *, heading_rad: float, turn_rad: float) -> FloatArray:
     """Return where parts are (N, 3) [m] from the head: behind it along its heading, up the line, fluttering to the side with `turn_rad`."""
     forward = np.array([math.sin(heading_rad), math.cos(heading_rad), 0.0])
     side = np.array([math.cos(heading_rad), -math.sin(heading_rad), 0.0])

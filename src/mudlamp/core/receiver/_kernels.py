@@ -113,10 +113,10 @@ def cut_weaker(level, limit, gone_db):
 
 
 @njit(cache=True, nogil=True, fastmath=True)
-def develop(level, lift_db, quiet_below_db, cut_below_db, black_db, per_db, hide_share, out):
+def develop(level, lift_db, gone_below_db, black_db, per_db, hide_share, out):
     """Brightness 0 to 255 of (beam, range_bin) levels: lifted by TVG and gain, cut where too weak, stretched by punch.
 
-    `quiet_below_db` and `cut_below_db` are thresholds on the level itself, per range bin; `hide_share` is on the brightness.
+    `gone_below_db` is a threshold on the level itself, per range bin; `hide_share` is on the brightness. The law is `law.brightness`.
     """
     beams, bins = level.shape
     for b in range(beams):
@@ -124,6 +124,6 @@ def develop(level, lift_db, quiet_below_db, cut_below_db, black_db, per_db, hide
         to = out[b]
         for k in range(bins):
             share = (row[k] + lift_db[k] - black_db) * per_db
-            kept = row[k] >= quiet_below_db[k] and row[k] >= cut_below_db[k] and share >= hide_share
+            kept = row[k] >= gone_below_db[k] and share >= hide_share
             shown = min(max(share, np.float32(0.0)), np.float32(1.0))
             to[k] = np.uint8(math.floor(shown * np.float32(255.0) + np.float32(0.5))) if kept else np.uint8(0)

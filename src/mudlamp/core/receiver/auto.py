@@ -6,17 +6,16 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from mudlamp.core.controls import DOWN_TO, GAIN
 from mudlamp.core.ping import Fan, Ping
-from mudlamp.core.receiver.bounces import beam_directions, bottom_under_m
-from mudlamp.core.receiver.chain import BLACK_DB, GAIN_DB_A_STEP, GAIN_REFERENCE, near_cut_profile_db, span_db, tvg_db
-from mudlamp.core.receiver.inks import ink_lightness
-from mudlamp.core.receiver.setup import GAIN, ReceiverSetup
-from mudlamp.core.sonar.transducer import DOWN_TO_M
+from mudlamp.core.plane import FanPlane
+from mudlamp.core.receiver.bounces import bottom_under_m
+from mudlamp.core.receiver.law import BLACK_DB, gain_for, near_cut_profile_db, shows_over_db, tvg_db
+from mudlamp.core.setup import ReceiverSetup
 
-AUTO_CONTROLS = ("gain", "down_to")
-# Of the cells of open water so many of a hundred shall stay dark: speckle just clears (common practice).
+AUTO_CONTROLS = (GAIN, DOWN_TO)
+# Of the cells of open water so many of a hundred should stay dark: speckle just clears (common practice).
 DARK_PCT = 95.0
-SHOWN_LIGHTNESS = 10.0
 MARGIN_SHARE = 1.15
 LEAST_MARGIN_M = 0.6
 NEAREST_M = 1.5
@@ -48,7 +47,7 @@ def auto_gain(pings: Sequence[Ping], setup: ReceiverSetup) -> Choice | None:
         sonar = ping.setup
         tvg = tvg_db(sonar.range_m, sonar.absorption_db_m)
         bottom = None if sonar.fan is Fan.FLAT else bottom_under_m(ping.echo_level_db, tvg, ping)
-        _, downward = beam_directions(ping)
+        _, downward = FanPlane.of(ping).shares(ping.setup.beam_angle_rad)
         open_water = np.broadcast_to(sonar.range_m > NEAREST_M, ping.echo_level_db.shape)
         if bottom is not None:
             open_water = open_water & (downward[:, None] * sonar.range_m < OPEN_SHARE * bottom)
@@ -57,10 +56,8 @@ def auto_gain(pings: Sequence[Ping], setup: ReceiverSetup) -> Choice | None:
     if not levels:
         return None
     speckle = float(np.percentile(np.concatenate(levels), DARK_PCT))
-    table = ink_lightness(setup.ink)
-    faintest = int(np.argmax(np.abs(table - table[0]) >= SHOWN_LIGHTNESS)) / 255.0 * span_db(setup.punch)
-    gain = GAIN_REFERENCE + (BLACK_DB + faintest - speckle) / GAIN_DB_A_STEP
-    return Choice(value=float(min(max(round(gain), GAIN[0]), GAIN[1])), measured_db=speckle)
+    gain = gain_for(BLACK_DB + float(shows_over_db(setup.ink, setup.punch, 0.0)) - speckle)
+    return Choice(value=GAIN.held(float(round(gain))), measured_db=speckle)
 
 
 def auto_down_to(pings: Sequence[Ping]) -> Choice | None:
@@ -70,7 +67,7 @@ def auto_down_to(pings: Sequence[Ping]) -> Choice | None:
     depths = []
     for ping in pings:
         tvg = tvg_db(ping.setup.range_m, ping.setup.absorption_db_m)
-        _, downward = beam_directions(ping)
+        _, downward = FanPlane.of(ping).shares(ping.setup.beam_angle_rad)
         steep = downward > math.cos(math.radians(60.0))
         if not steep.any():
             return None
@@ -82,4 +79,4 @@ def auto_down_to(pings: Sequence[Ping]) -> Choice | None:
         return None
     deepest = float(np.percentile(np.concatenate(depths), 90.0))
     wanted = max(deepest * MARGIN_SHARE, deepest + LEAST_MARGIN_M)
-    return Choice(value=min(max(wanted, DOWN_TO_M[0]), DOWN_TO_M[1]), deepest_m=deepest)
+    return Choice(value=DOWN_TO.held(wanted), deepest_m=deepest)

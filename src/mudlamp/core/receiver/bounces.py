@@ -6,6 +6,7 @@ import numpy as np
 
 from mudlamp.core.arrays import Float32Array, FloatArray
 from mudlamp.core.ping import Fan, Ping
+from mudlamp.core.plane import FanPlane
 from mudlamp.core.receiver import _kernels
 
 # An echo this strong after TVG throws a bounce that would show [dB re 1 m^2].
@@ -18,18 +19,12 @@ PLUMB_RAD = math.radians(20.0)
 NEVER_DB = np.float32(-1e6)
 
 
-def beam_directions(ping: Ping) -> tuple[FloatArray, FloatArray]:
-    """Return each beam's forward and downward share (beam,), as the sounder knows them; a standing fan's."""
-    look = ping.pose.tilt_rad - ping.setup.beam_angle_rad + ping.pose.pitch_rad
-    return np.sin(look), np.cos(look)
-
-
 def bottom_under_m(level: Float32Array, tvg_db: FloatArray, ping: Ping) -> float | None:
     """Return how far under the transducer the bottom is [m]: the strongest range of the beams near plumb, or None where no beam is.
 
     `level` is (beam, range_bin) in dB, `tvg_db` (range_bin,).
     """
-    forward, downward = beam_directions(ping)
+    forward, downward = FanPlane.of(ping).shares(ping.setup.beam_angle_rad)
     plumb = (downward > math.cos(PLUMB_RAD)) & (np.abs(forward) < math.sin(PLUMB_RAD))
     if not plumb.any():
         return None
@@ -57,7 +52,7 @@ class BounceFilter:
         if self._limit is None or self._limit.shape != level.shape:
             self._limit = np.empty(level.shape, np.float32)
         self._limit[:] = NEVER_DB
-        first_look = ping.pose.tilt_rad + ping.pose.pitch_rad - float(ping.setup.beam_angle_rad[0])
+        first_look = FanPlane.of(ping).tilt_rad - float(ping.setup.beam_angle_rad[0])
         _kernels.predict_bounces(
             level, tvg_db, first_look, ping.setup.beam_step_rad, float(ping.setup.range_m[0]), ping.setup.bin_m, self._bottom_m,
             ping.pose.z_m,

@@ -62,6 +62,17 @@ def lightness(table: ByteArray) -> FloatArray:
     return np.where(y > 216.0 / 24389.0, 116.0 * np.cbrt(y) - 16.0, y * 24389.0 / 27.0)
 
 
+# Two brightnesses are told apart where their CIE L* differ by as much (ours).
+SHOWN_LIGHTNESS = 10.0
+
+
+@lru_cache(maxsize=8)
+def first_shown(name: str) -> int:
+    """Return the faintest brightness of an ink, 0 to 255, that stands out from its bare ground."""
+    table = ink_lightness(name)
+    return int(np.argmax(np.abs(table - table[0]) >= SHOWN_LIGHTNESS))
+
+
 @lru_cache(maxsize=8)
 def ink_lightness(name: str) -> FloatArray:
     """Return CIE L* (256,) of an ink's table."""

@@ -9,14 +9,14 @@ from functools import lru_cache
 import numpy as np
 
 from mudlamp.core.arrays import BoolArray, ByteArray, Float32Array, FloatArray
-from mudlamp.core.ping import Fan, Ping, SonarSetup
-from mudlamp.core.receiver.chain import BLACK_DB, GAIN_DB_A_STEP, GAIN_REFERENCE, lag_s, near_cut_profile_db, span_db, tvg_db
-from mudlamp.core.receiver.inks import ink_lightness
-from mudlamp.core.receiver.setup import ReceiverSetup, Window
+from mudlamp.core.ping import Ping, SonarSetup
+from mudlamp.core.plane import FanPlane, cells_of
+from mudlamp.core.receiver.inks import SHOWN_LIGHTNESS, first_shown, ink_lightness
+from mudlamp.core.receiver.law import lag_s, lift_db, share_of, span_db, tvg_db
 from mudlamp.core.scene.truth import TruthRow
+from mudlamp.core.setup import ReceiverSetup, Window
 from mudlamp.core.sonar.pattern import taylor_pattern
 
-SHOWN_LIGHTNESS = 10.0
 MARK_BEAMS = 1
 MARK_M = 0.06
 SURROUND_BEAMS = 7
@@ -99,7 +99,7 @@ class ReadingsMeter:
         self._learn_solid(ping)
         table = ink_lightness(setup.ink)
         # The faintest brightness that stands out from the bare ground.
-        visible = int(np.argmax(np.abs(table - table[0]) >= SHOWN_LIGHTNESS))
+        visible = first_shown(setup.ink)
         inside = self._in_window(ping, window)
         self._note_clutter(picture, inside, self._open_water(inside, ping, truth), visible)
         if truth is not None:
@@ -112,7 +112,8 @@ class ReadingsMeter:
         """Return which cells lie in the window, worked out anew only when something about it has changed."""
         key = (window, ping.pose.tilt_rad, ping.pose.z_m)
         if self._inside is None or self._inside[0] != key:
-            self._inside = (key, _inside(ping, window))
+            sonar = ping.setup
+            self._inside = (key, FanPlane.drawn(ping).inside(sonar.range_m[None, :], sonar.beam_angle_rad[:, None], window))
         return self._inside[1]
 
     def _learn_solid(self, ping: Ping) -> None:
@@ -149,7 +150,7 @@ class ReadingsMeter:
 
     def _note_target(self, row: TruthRow, sonar: SonarSetup, picture: ByteArray, setup: ReceiverSetup, table: FloatArray) -> None:
         mark, ground = _mark_and_surround(row, sonar, picture)
-        span = span_db(setup.punch)
+        span = float(span_db(setup.punch))
         self._kind[row.id] = row.kind
         over = self._over[row.id]
         over.append((mark - ground) / 255.0 * span)
@@ -183,7 +184,7 @@ class ReadingsMeter:
             fish_shown_pct=100.0 * sum(is_shown[name] for name in fish) / len(fish) if fish else None,
             clutter_fill_pct=float(np.mean(self._fill)) if self._fill else 0.0,
             blown_out_pct=float(np.mean(self._blown)) if self._blown else 0.0,
-            lag_ms=1000.0 * (lag_s(setup.quieting_pings, self._interval_s) + slower_s),
+            lag_ms=1000.0 * (float(lag_s(setup.quieting_pings, self._interval_s)) + slower_s),
             parting_m=parting_m(
                 setup,
                 range_m=middle,
@@ -203,22 +204,9 @@ class ReadingsMeter:
         return sum(float(np.mean(self._shown[name])) >= 0.5 for name in fish), len(fish)
 
 
-def _inside(ping: Ping, window: Window) -> BoolArray:
-    """Return which cells (beam, range_bin) lie in the picture's window."""
-    range_m, angle, tilt = ping.setup.range_m, ping.setup.beam_angle_rad, ping.pose.tilt_rad
-    if ping.setup.fan is Fan.FLAT:
-        forward, downward = np.cos(angle) * math.sin(tilt), np.cos(angle) * math.cos(tilt)
-    else:
-        forward, downward = np.sin(tilt - angle), np.cos(tilt - angle)
-    along = forward[:, None] * range_m
-    down = downward[:, None] * range_m + ping.pose.z_m
-    return (along >= -window.look_back_m) & (down <= window.down_to_m) & (range_m <= window.reach_m)
-
-
 def _cell(row: TruthRow, sonar: SonarSetup) -> tuple[int, int]:
-    beam = round((row.angle_rad - float(sonar.beam_angle_rad[0])) / sonar.beam_step_rad)
-    bin_ = round((row.range_m - float(sonar.range_m[0])) / sonar.bin_m)
-    return min(max(beam, 0), len(sonar.beam_angle_rad) - 1), min(max(bin_, 0), len(sonar.range_m) - 1)
+    beam, bin_ = cells_of(sonar, np.float64(row.range_m), np.float64(row.angle_rad))
+    return min(max(int(beam), 0), len(sonar.beam_angle_rad) - 1), min(max(int(bin_), 0), len(sonar.range_m) - 1)
 
 
 def _object_mask(sonar: SonarSetup, truth: Sequence[TruthRow]) -> BoolArray:
@@ -285,10 +273,8 @@ def parting_m(setup: ReceiverSetup, *, range_m: float, carrier_hz: float, speed_
     Source: sum of two one-way receive patterns; visibility by CIE L*.
     """
     table = ink_lightness(setup.ink)
-    span = span_db(setup.punch)
-    lift = GAIN_DB_A_STEP * (setup.gain - GAIN_REFERENCE) - float(near_cut_profile_db(np.array([range_m]), setup.near_cut_db)[0])
-    level = pair_db(speed_m_s / carrier_hz / aperture_m * range_m) + lift
-    peak, dip = table[np.rint(255.0 * np.clip((level - BLACK_DB) / span, 0.0, 1.0)).astype(np.int64)]
+    level = pair_db(speed_m_s / carrier_hz / aperture_m * range_m) + lift_db(setup, np.array([range_m]))
+    peak, dip = table[np.rint(255.0 * np.clip(share_of(level, span_db(setup.punch)), 0.0, 1.0)).astype(np.int64)]
     parts = np.abs(peak - dip) >= SHOWN_LIGHTNESS
     return float(PARTING_GAPS_M[np.argmax(parts)]) if parts.any() else 4.0
 

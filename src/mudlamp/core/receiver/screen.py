@@ -3,12 +3,8 @@
 import math
 from dataclasses import dataclass
 
-from mudlamp.core.errors import require_range
-from mudlamp.core.receiver.setup import Window
+from mudlamp.core.setup import Window
 
-DIAGONAL_M = (0.1, 0.6)
-PIXELS = (200, 4000)
-DISTANCE_M = (0.2, 3.0)
 # The limit of acuity, and what is seen at ease [minutes of arc] (the second our choice).
 LEAST_ARCMIN = 1.0
 EASY_ARCMIN = 4.0
@@ -51,15 +47,6 @@ class MarkOnScreen:
     arcmin: float
     contrast: float
     seen: bool
-
-
-def checked_screen(screen: Screen) -> Screen:
-    """Return `screen` where it can be; raise DomainError naming the first measure that cannot."""
-    require_range("diagonal_m", screen.diagonal_m, *DIAGONAL_M, "m")
-    require_range("width_px", screen.width_px, *PIXELS, "px")
-    require_range("height_px", screen.height_px, *PIXELS, "px")
-    require_range("distance_m", screen.distance_m, *DISTANCE_M, "m")
-    return screen
 
 
 def scales(screen: Screen, window: Window) -> Scales:

@@ -51,7 +51,7 @@ def joined(speckle: Match, jig: Match) -> Joined:
     apart = speckle.ours - jig.ours
     if abs(apart) < LEAST_APART:
         raise DomainError(
-            f"the two points are {abs(apart):.1f} steps of our Gain apart: they must be at least {LEAST_APART:g}, in clearer water or over deeper"
+            f"the two points are {abs(apart):.1f} steps of our gain apart: they must be at least {LEAST_APART:g}, in clearer water or over deeper"
         )
     if speckle.theirs == jig.theirs or (speckle.theirs > jig.theirs) != (apart > 0.0):
         more = "higher" if apart > 0.0 else "lower"

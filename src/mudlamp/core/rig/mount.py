@@ -47,13 +47,16 @@ class FlatTilt:
 
 
 def flat_tilt(*, click_rad: float, turned: bool) -> FlatTilt:
-    """Return the starting tilt of a flat fan: 80 deg from plumb, 70 where the housing is turned over, in whole clicks of the mount.
+    """Return the starting tilt of a flat fan: 80 deg from plumb, 70 where the housing is turned over, in whole clicks of the mount, short of level.
 
     Raises DomainError for clicks outside 0.5 to 45 deg. Source: common practice (70 deg: one angler).
     """
     click = require_range("click_rad", click_rad, *CLICK_RAD, "rad")
     wanted = TURNED_TILT_RAD if turned else FLAT_TILT_RAD
     clicks = round(wanted / click)
+    if clicks > 1 and clicks * click >= math.pi / 2.0:
+        # Level or past it, the fan's center never meets the bottom.
+        clicks -= 1
     return FlatTilt(wanted_rad=wanted, clicks=clicks, given_rad=clicks * click)
 
 

@@ -5,7 +5,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
 
-from mudlamp.core.casting.lures import Line, LureKind, Material
+from mudlamp.core.casting.lures import LureKind, Material
 from mudlamp.core.receiver.screen import Screen
 from mudlamp.core.rig.mount import MountKind, StowSide
 from mudlamp.core.rig.power import Chemistry, Load, Supply
@@ -14,24 +14,22 @@ from mudlamp.core.units import FOOT_M, OUNCE_KG
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class OwnTransducer:
-    """The angler's transducer: fan and thickness [rad], carrier [Hz], beams, facets."""
+    """The angler's transducer: fan and thickness [rad], carrier [Hz], facets."""
 
     fan_rad: float = math.radians(126.0)
     thickness_rad: float = math.radians(18.0)
     carrier_hz: float = 900e3
-    beams: int = 192
     facets: int = 3
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Mount:
-    """How it is carried: kind, how far ahead of the boat's middle and how deep [m], a click [rad], stow side, housing turned over for Flat.
+    """How it is carried: kind, how deep [m], a click [rad], stow side, housing turned over for Flat.
 
     `aim_rad` is the correction of the last aim check, dialed in or to be dialed in.
     """
 
     kind: MountKind = MountKind.MOTOR_SHAFT
-    ahead_m: float = 2.4
     depth_m: float = 0.4
     click_rad: float = math.radians(10.0)
     stow: StowSide = StowSide.NONE
@@ -80,11 +78,10 @@ class Power:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Others:
-    """What else is aboard: a console sonar, other live transducers, the motor as the angler calls it."""
+    """What else is aboard: a console sonar, other live transducers."""
 
     console: bool = True
     live: int = 0
-    motor: str = ""
 
 
 class ScaleKind(StrEnum):
@@ -149,13 +146,3 @@ class BoxedLure:
     trailer: str = ""
     weight_kg: float = 0.0
     recipe: str = ""
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Rod:
-    """A rod: its name, length [m], line kind and strength [N], or None where the angler did not say."""
-
-    name: str
-    length_m: float = 7.0 * FOOT_M
-    line: Line = Line.FLUOROCARBON
-    line_n: float | None = None

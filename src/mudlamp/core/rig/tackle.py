@@ -4,11 +4,10 @@ import numpy as np
 
 from mudlamp.core.casting.heads import HEAD_KG, LEAD_KG_M3, head_target_strength_db
 from mudlamp.core.casting.lures import LureKind
-from mudlamp.core.receiver.chain import BLACK_DB, GAIN_DB_A_STEP, GAIN_REFERENCE, near_cut_profile_db, span_db
-from mudlamp.core.receiver.inks import ink_lightness
-from mudlamp.core.receiver.readings import SHOWN_LIGHTNESS
+from mudlamp.core.receiver.inks import SHOWN_LIGHTNESS
+from mudlamp.core.receiver.law import BLACK_DB, lift_db, shows_over_db
 from mudlamp.core.receiver.screen import LEAST_ARCMIN, Screen, mark_on_screen
-from mudlamp.core.receiver.setup import ReceiverSetup, Window
+from mudlamp.core.setup import ReceiverSetup, Window
 
 # A head's echo swings by so much (physics of the simulator), and must stand so far over clutter to be told from it (ours).
 SWING_DB = 3.0
@@ -24,11 +23,8 @@ def tangles(*, kind: LureKind, head_kg: float, weight_kg: float) -> bool:
 
 def faintest_db(setup: ReceiverSetup, *, range_m: float) -> float:
     """Return the faintest target strength [dB re 1 m^2] that a set-up shows at a range [m] on bare ground. Source: the receiver's own law."""
-    table = ink_lightness(setup.ink)
-    share = int(np.argmax(np.abs(table - table[0]) >= SHOWN_LIGHTNESS)) / 255.0
-    near = float(near_cut_profile_db(np.array([range_m]), setup.near_cut_db)[0])
-    over = max(share * span_db(setup.punch), setup.hide_below_db)
-    return BLACK_DB + over - GAIN_DB_A_STEP * (setup.gain - GAIN_REFERENCE) + near
+    lift = float(lift_db(setup, np.array([range_m]))[0])
+    return BLACK_DB + float(shows_over_db(setup.ink, setup.punch, setup.hide_below_db)) - lift
 
 
 def smallest_head_kg(

@@ -37,20 +37,13 @@ class FeatureKind(StrEnum):
 
 GROUNDS = tuple(Ground)
 _FEATURES = tuple(FeatureKind)
-# Lambert constant 10 log mu [dB] and reflection at normal incidence [dB]: from memory, order of magnitude; only their order is tested.
+# Lambert constant 10 log mu [dB] (scattering strength is 10 log mu + 20 log sin of the grazing angle; mu at most 1 / pi by conservation of
+# energy) and reflection at normal incidence [dB]: from memory, order of magnitude; only their order is tested.
 LAMBERT_DB = {Ground.MUD: -27.0, Ground.SAND: -20.0, Ground.GRAVEL: -14.0, Ground.ROCK: -10.0}
 REFLECTION_DB = {Ground.MUD: -20.0, Ground.SAND: -12.0, Ground.GRAVEL: -5.4, Ground.ROCK: -2.8}
 # What a bounce loses besides: rough ground scatters most of it out of the cell (invented).
 ROUGHNESS_LOSS_DB = 14.0
 STRAIGHT_LOSS_DB = 3.0
-
-
-def bottom_strength_db(ground: Ground, sin_grazing: float) -> float:
-    """Return the scattering strength of ground at a grazing angle [dB re 1 m^2 per m^2], without the specular term.
-
-    Source: Lambert's law, 10 log mu + 20 log sin g; mu at most 1 / pi by conservation of energy.
-    """
-    return LAMBERT_DB[ground] + 20.0 * math.log10(sin_grazing)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from mudlamp.core.arrays import FloatArray
-from mudlamp.core.scene.model import Boulders, Cover, Float, Habit, Post, Tree, Wall, Weeds
+from mudlamp.core.scene.model import Boulders, Cover, FishHabit, Float, Post, Tree, Wall, Weeds
 from mudlamp.core.scene.shadow import Shade
 
 LIMBS = 16
@@ -24,7 +24,7 @@ STONE_DB_M2 = -15.0
 FLOAT_DB_M2 = -10.0
 MOST_POINTS = 1200
 # Stalks a square meter, points on each, their target strength [dB], two-way loss of the bed [dB/m].
-WEED_GROWTH = {Habit.PACKED: (14.0, 8, -53.0, 1.4), Habit.BROAD: (2.2, 6, -46.0, 0.6)}
+WEED_GROWTH = {FishHabit.PACKED: (14.0, 8, -53.0, 1.4), FishHabit.BROAD: (2.2, 6, -46.0, 0.6)}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -150,11 +150,11 @@ def _weeds(bed: Weeds, depth_at: DepthAt, rng: np.random.Generator) -> Built:
     tall = bed.height_m * rng.uniform(0.6, 1.0, len(x))
     lean = rng.normal(0.0, 0.12, (len(x), 2)) * tall[:, None]
     # Packed grass echoes all along its stalks; a broad leaf is one bright bit where it spreads.
-    if bed.habit is Habit.PACKED:
+    if bed.habit is FishHabit.PACKED:
         share = np.tile(np.linspace(0.05, 1.0, points), (len(x), 1))
     else:
         share = np.repeat(rng.uniform(0.5, 1.0, (len(x), 1)), points, axis=1)
-    wide = 0.0 if bed.habit is Habit.PACKED else 0.12
+    wide = 0.0 if bed.habit is FishHabit.PACKED else 0.12
     jitter = rng.normal(0.0, 1.0, (len(x), points, 3)) * np.array([wide, wide, 0.25 * wide])
     px = x[:, None] + lean[:, :1] * share + jitter[:, :, 0]
     py = y[:, None] + lean[:, 1:] * share + jitter[:, :, 1]

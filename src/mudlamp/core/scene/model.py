@@ -59,6 +59,8 @@ class Boat:
 class Transducer:
     """The transducer's profile and its first acquisition; `tilt_rad` None is the usual tilt of the fan.
 
+    `aim_error_rad` is how far the mount turns it off without the sounder knowing, clockwise positive.
+
     `fan_rad`, `thickness_rad`, `carrier_hz` and `facets` put the angler's own transducer in the profile's place, where given. `ping_hz`
     None: the sounder waits for its echoes; else it pings so often, whatever still comes back.
     """
@@ -70,6 +72,7 @@ class Transducer:
     down_to_m: float
     look_back_m: float
     tilt_rad: float | None
+    aim_error_rad: float = 0.0
     ping_hz: float | None = None
     steady: bool = False
     fan_rad: float | None = None
@@ -127,7 +130,7 @@ class Float:
     bearing_rad: float
 
 
-class Habit(StrEnum):
+class FishHabit(StrEnum):
     """How weeds grow: packed and stringy, or broad leaves apart."""
 
     PACKED = "packed"
@@ -142,7 +145,7 @@ class Weeds:
     y_m: float
     radius_m: float
     height_m: float
-    habit: Habit
+    habit: FishHabit
     pocket_x_m: float = 0.0
     pocket_y_m: float = 0.0
     pocket_m: float = 0.0
@@ -233,7 +236,7 @@ class BaitCloud:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Angler:
+class ScriptedAngler:
     """The angler aboard: what is tied on. `head_kg` is the head's (or drop shot's) weight, `weight_kg` that of a weight above it [kg]."""
 
     head_kg: float
@@ -277,7 +280,7 @@ class Scene:
     bait: tuple[BaitCloud, ...] = ()
     insects: tuple[Insects, ...] = ()
     wakes: tuple[Wake, ...] = ()
-    angler: Angler | None = None
+    angler: ScriptedAngler | None = None
     faults: Faults = Faults()
 
     @property

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from mudlamp.core.arrays import FloatArray
-from mudlamp.core.sonar import _kernels
+from mudlamp.core.sonar import _kernels_ground
 from mudlamp.core.sonar.scatterers import Scatterers
 
 SHADOWED_DB = 6.0
@@ -50,7 +50,7 @@ class Shades:
 
     def weaken(self, scatterers: Scatterers, columns: FloatArray, origin_m: FloatArray, *, first: int, last: int) -> None:
         """Weaken the scatterers from `first` to `last` that stand behind the posts of `columns`."""
-        _kernels.shade(
+        _kernels_ground.shade(
             scatterers.x, scatterers.y, scatterers.z, scatterers.amplitude, first, last, origin_m, *columns,
         )  # fmt: skip
 
@@ -58,5 +58,5 @@ class Shades:
         """Return what posts cost (N,) [dB, two-way] on the way to (N, 3) places [m]."""
         amplitude = np.ones(len(places_m))
         x, y, z = (np.ascontiguousarray(places_m[:, i]) for i in range(3))
-        _kernels.shade(x, y, z, amplitude, 0, len(places_m), origin_m, *self._columns)
+        _kernels_ground.shade(x, y, z, amplitude, 0, len(places_m), origin_m, *self._columns)
         return -20.0 * np.log10(np.maximum(amplitude, 1e-6))

@@ -10,7 +10,8 @@ from mudlamp.core.arrays import FloatArray
 from mudlamp.core.casting.lures import LINE_STEP_M, LINE_TS_DB, line_places, part_places, tackle
 from mudlamp.core.chance import stream
 from mudlamp.core.ping import Fan, Pose
-from mudlamp.core.reactions import FishState, Judge, Point, ReactionEvent
+from mudlamp.core.plane import FanPlane, GroundPlane, Point
+from mudlamp.core.reactions import FishState, Judge, ReactionEvent
 from mudlamp.core.scene.angler import ScriptedAngler
 from mudlamp.core.scene.bait import Cloud
 from mudlamp.core.scene.boat import pose_at, steadied
@@ -74,21 +75,6 @@ def first_acquisition(scene: Scene) -> Acquisition:
         sound_speed_m_s=float(sound_speed_m_s(temperature_degc=scene.water.temperature_degc)),
         steady=plan.steady,
     )
-
-
-class PlaneView:
-    """Places in the fan's plane, fixed to the ground: (ahead, 0, down) for a standing fan, (east, north, 0) for a flat one."""
-
-    def __init__(self, pose: Pose, fan: Fan) -> None:
-        self._flat = fan is Fan.FLAT
-        self._ahead = (math.sin(pose.heading_rad), math.cos(pose.heading_rad))
-        self.boat: Point = self.place(pose.x_m, pose.y_m, 0.0)
-
-    def place(self, x_m: float, y_m: float, z_m: float) -> Point:
-        """Return the place in the plane of a place in the world [m]."""
-        if self._flat:
-            return (x_m, y_m, 0.0)
-        return (x_m * self._ahead[0] + y_m * self._ahead[1], 0.0, z_m)
 
 
 class World:
@@ -328,10 +314,11 @@ class World:
     def poses(self, acquisition: Acquisition) -> tuple[Pose, Pose]:
         """Return where the fan really looks now, and where the sounder believes it looks: Steady and the compass can be wrong."""
         faults = self.scene.faults
-        pose = self._pose(tilt_rad=acquisition.tilt_rad, aim_rad=acquisition.aim_rad)
-        told = pose
+        told = self._pose(tilt_rad=acquisition.tilt_rad, aim_rad=acquisition.aim_rad)
+        pose = replace(told, heading_rad=told.heading_rad + self.scene.transducer.aim_error_rad)
         if acquisition.steady:
-            pose, told = steadied(pose, self.scene.boat, time_s=self.time_s, lag_s=faults.steady_lag_s)
+            pose, level = steadied(pose, self.scene.boat, time_s=self.time_s, lag_s=faults.steady_lag_s)
+            told = replace(level, heading_rad=told.heading_rad)
         if faults.heading_error_rad != 0.0:
             told = replace(told, heading_rad=told.heading_rad + faults.heading_error_rad)
         return pose, told
@@ -389,15 +376,27 @@ class World:
 
     def judge(self, pose: Pose, fan: Fan) -> list[ReactionEvent]:
         """Return the reactions that are fulfilled now; call it once a ping."""
-        view = PlaneView(pose, fan)
+        plane = GroundPlane(FanPlane(fan=fan, tilt_rad=pose.tilt_rad, depth_m=pose.z_m), pose)
+
+        def seen(position_m: FloatArray) -> Point:
+            return plane.point(plane.project(*(float(value) for value in position_m)))
+
         lure = self.lure if self.lure is not None and self.lure.in_water else None
-        lure_place = None if lure is None else view.place(*(float(value) for value in lure.position_m))
+        above = None if lure is None else lure.tackle.weight_at_m
         states = []
         for fish in self.fish:
             off = None
             if lure is not None:
                 toward = lure.position_m - fish.position_m
                 off = abs(math.remainder(math.atan2(toward[0], toward[1]) - fish.heading_rad, 2.0 * math.pi))
-            place = view.place(*(float(value) for value in fish.head_m))
-            states.append(FishState(id=fish.name, place=place, length_m=fish.length_m, off_lure_rad=off, holds_lure=fish.has_lure))
-        return self._judge.update(time_s=self.time_s, fish=states, lure=lure_place, boat=view.boat, shot=self.shot)
+            states.append(
+                FishState(id=fish.name, place=seen(fish.head_m), length_m=fish.length_m, off_lure_rad=off, holds_lure=fish.has_lure)
+            )
+        return self._judge.update(
+            time_s=self.time_s,
+            fish=states,
+            lure=None if lure is None else seen(lure.position_m),
+            weight=None if lure is None or above is None else seen(lure.position_m - np.array([0.0, 0.0, above])),
+            boat=plane.boat,
+            shot=self.shot,
+        )

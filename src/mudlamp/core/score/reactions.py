@@ -20,7 +20,7 @@ class Reacted:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class TokenScore:
-    """How well one token is told: right, false and missed cases."""
+    """How well one token is judged: right, false and missed cases."""
 
     right: int
     false: int

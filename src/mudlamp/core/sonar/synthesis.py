@@ -8,7 +8,7 @@ import numpy as np
 from mudlamp.core.arrays import Float32Array, FloatArray
 from mudlamp.core.ping import Fan, Ping, Pose, SonarSetup
 from mudlamp.core.scene.bottom import GroundGrid
-from mudlamp.core.sonar import _kernels, interference, pattern, reverberation
+from mudlamp.core.sonar import _kernels_bounces, _kernels_echoes, _kernels_field, _kernels_ground, interference, pattern, reverberation
 from mudlamp.core.sonar.interference import Disturbance
 from mudlamp.core.sonar.scatterers import NOBODY, Scatterers
 from mudlamp.core.sonar.transducer import Acquisition, Axes, Profile, axes, farthest_m, range_cells_m
@@ -191,7 +191,7 @@ class Synthesizer:
         for (near, step), far in zip(bands, ends, strict=True):
             if near >= farthest:
                 continue
-            scatterers.count = _kernels.bottom_cells(
+            scatterers.count = _kernels_ground.bottom_cells(
                 step, near, min(far, farthest), origin, look.center, look.edge, look.normal,
                 math.cos(self._profile.fan_rad / 2.0 + 0.05), sin_across, farthest,
                 *self._ground.about(pose.x_m, pose.y_m),
@@ -215,15 +215,15 @@ class Synthesizer:
         field = (scatterers.x, scatterers.y, scatterers.z, scatterers.amplitude, scatterers.phase)
         cover = scatterers.first_object
         for first, last, stride in ((0, cover, COVER_STRIDE), (cover, ground, 1)):
-            scatterers.count = _kernels.bounces(
+            scatterers.count = _kernels_bounces.bounces(
                 *field, first, last, stride, origin, depth, aslant, surface, upward, least, farthest, scatterers.count
             )
-        scatterers.count = _kernels.second_echoes(
+        scatterers.count = _kernels_bounces.second_echoes(
             *field, ground, before, origin, depth, straight * surface, least, farthest, scatterers.count
         )
         scatterers.owner[before : scatterers.count] = NOBODY
         if late <= LATEST_M:
-            _kernels.fold_late(*field, scatterers.count, origin, late, self.farthest_m, self._attenuation_db_m, self._wavenumber)
+            _kernels_bounces.fold_late(*field, scatterers.count, origin, late, self.farthest_m, self._attenuation_db_m, self._wavenumber)
 
     def ping(self, scatterers: Scatterers, *, pose: Pose, number: int, time_s: float, told: Pose | None = None) -> Ping:
         """Return the ping that these scatterers (bottom and bounces included) give; `echo_level_db` is a new array.
@@ -234,7 +234,7 @@ class Synthesizer:
         self._leak[:] = 0.0
         half = self._profile.thickness_rad / 2.0
         lost = float(self._burst_rng.random()) < self._disturbance.dropout_chance
-        self.lit = _kernels.add_scatterers(
+        self.lit = _kernels_echoes.add_scatterers(
             scatterers.x, scatterers.y, scatterers.z, scatterers.amplitude, scatterers.phase, 0 if lost else scatterers.count,
             scatterers.first_object, scatterers.first_ground, np.array([pose.x_m, pose.y_m, pose.z_m]), look.center, look.edge, look.normal,
             self._facet_sin, self._facet_cos, self._facet_gain, self._profile.seam_dip_db * math.log(10.0) / 20.0,
@@ -254,7 +254,7 @@ class Synthesizer:
         )  # fmt: skip
         keep = self._drift_kept(pose, time_s)
         haze = np.zeros_like(self._power) if lost else self._haze(pose)
-        _kernels.finish_field(
+        _kernels_field.finish_field(
             self._re, self._im, haze, self._leak, noise, *self._speckle,
             self._window(self._noise_rng), self._window(self._drift_rng), keep, self._drift_re, self._drift_im, SILENCE, self._power,
         )  # fmt: skip
@@ -271,7 +271,7 @@ class Synthesizer:
         peak = 10.0 ** (other.level_db / 20.0)
         beams = interference.other_beams(other, self.setup.beam_angle_rad)
         for start in interference.burst_starts(other, window_s=window_s, rng=self._burst_rng):
-            _kernels.add_burst(
+            _kernels_field.add_burst(
                 self._re, self._im, *self._speckle, *self._window(self._burst_rng), round(start * bins_a_second),
                 max(1, round(interference.OTHER_PULSE_S * bins_a_second)), peak, peak * 10.0 ** (interference.OTHER_TAIL_DB / 20.0),
                 interference.OTHER_TAIL_S / 3.0 * bins_a_second, beams,
@@ -287,7 +287,7 @@ class Synthesizer:
         )
         cell_bin = range_m * self._range_scale / self.setup.bin_m - 0.5
         own, other = np.zeros(len(range_m)), np.zeros(len(range_m))
-        _kernels.power_at_cells(
+        _kernels_echoes.power_at_cells(
             scatterers.x, scatterers.y, scatterers.z, scatterers.amplitude, scatterers.owner, scatterers.count,
             origin, look.center, look.edge, look.normal, cell_bin, np.sin(angle_rad - self._facet_rad[facet]), facet, owner,
             self._facet_sin, self._facet_cos, self._table, 1.0 / pattern.TABLE_STEP, self._aperture_wavelengths,

@@ -1,22 +1,19 @@
 """The transducer: what it is (profile), how it is set (acquisition), where it looks (axes)."""
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
 
 from mudlamp.core.arrays import FloatArray
+from mudlamp.core.controls import TILT, TRANSDUCER, WINDOW
 from mudlamp.core.errors import require_choice, require_range
 from mudlamp.core.ping import Fan, Pose
+from mudlamp.core.setup import Setting, Window, value_of, with_settings
 
 BEAMS = 192
 RANGE_BINS = 700
-REACH_M = (3.0, 36.6)
-DOWN_TO_M = (2.0, 36.6)
-LOOK_BACK_M = (0.0, 36.6)
-TILT_DEG = (0.0, 110.0)
-AIM_DEG = (-180.0, 180.0)
-SOUND_SPEED_M_S = (1380.0, 1560.0)
 FLAT_TILT_RAD = math.radians(80.0)
 FAN_RAD = (math.radians(60.0), math.radians(150.0))
 THICKNESS_RAD = (math.radians(8.0), math.radians(40.0))
@@ -147,22 +144,30 @@ class Acquisition:
     sound_speed_m_s: float
     steady: bool = False
 
+    @property
+    def window(self) -> Window:
+        """What of the ping the picture shows."""
+        return Window(down_to_m=self.down_to_m, reach_m=self.reach_m, look_back_m=self.look_back_m)
+
 
 def checked(acquisition: Acquisition) -> Acquisition:
     """Return `acquisition` where every control is in its range; raise DomainError naming the first that is not."""
-    require_choice("fan", acquisition.fan, list(Fan))
-    require_range("reach_m", acquisition.reach_m, *REACH_M, "m")
-    require_range("down_to_m", acquisition.down_to_m, *DOWN_TO_M, "m")
-    require_range("look_back_m", acquisition.look_back_m, *LOOK_BACK_M, "m")
-    require_range("tilt_deg", math.degrees(acquisition.tilt_rad), *TILT_DEG, "deg")
-    require_range("aim_deg", math.degrees(acquisition.aim_rad), *AIM_DEG, "deg")
-    require_range("sound_speed_m_s", acquisition.sound_speed_m_s, *SOUND_SPEED_M_S, "m/s")
+    for control in (*TRANSDUCER, *WINDOW):
+        control.checked(value_of(acquisition, control))
     return acquisition
 
 
 def usual_tilt_rad(fan: Fan, profile: Profile) -> float:
     """Return the tilt [rad] a fan is mounted with: Below plumb, Ahead with its upper edge level, Flat 80 deg. Source: common practice."""
     return {Fan.BELOW: 0.0, Fan.AHEAD: math.pi / 2.0 - profile.fan_rad / 2.0, Fan.FLAT: FLAT_TILT_RAD}[fan]
+
+
+def changed(acquisition: Acquisition, settings: Sequence[Setting], profile: Profile) -> Acquisition:
+    """Return `acquisition` with settings; another Fan brings its usual tilt along, unless a tilt is set too."""
+    found = with_settings(acquisition, *settings)
+    if found.fan is acquisition.fan or any(one.control is TILT for one in settings):
+        return found
+    return replace(found, tilt_rad=usual_tilt_rad(found.fan, profile))
 
 
 def farthest_m(*, reach_m: float, down_to_m: float, depth_m: float) -> float:

@@ -13,7 +13,7 @@ def assign(distance: FloatArray, gate: float = GATE) -> tuple[IntArray, IntArray
 
     Leaving a pair out costs the gate itself, so that a far pair is never forced to save two near ones.
     """
-    # Imported here: the optimizers take most of a second to load, and the web process, which never tracks, shall not wait for them.
+    # Imported here: the optimizers take most of a second to load, and the web process, which never tracks, should not wait for them.
     from scipy.optimize import linear_sum_assignment
 
     if distance.size == 0:

@@ -10,7 +10,7 @@ from mudlamp.core.tracking.track import Kind, Track
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Look:
+class Typical:
     """What a kind looks like: mean and spread of level after TVG [dB re 1 m^2] and of extent [m]; starting values of our own."""
 
     level_db: float
@@ -21,10 +21,10 @@ class Look:
 
 
 LOOKS = {
-    Kind.FISH: Look(level_db=-39.8, level_spread_db=2.8, length_m=0.30, length_spread_m=0.15, prior=0.35),
-    Kind.LURE: Look(level_db=-56.5, level_spread_db=3.0, length_m=0.03, length_spread_m=0.07, prior=0.15),
-    Kind.BAIT: Look(level_db=-46.5, level_spread_db=3.5, length_m=0.20, length_spread_m=0.35, prior=0.15),
-    Kind.COVER: Look(level_db=-45.0, level_spread_db=6.5, length_m=0.40, length_spread_m=0.50, prior=0.35),
+    Kind.FISH: Typical(level_db=-39.8, level_spread_db=2.8, length_m=0.30, length_spread_m=0.15, prior=0.35),
+    Kind.LURE: Typical(level_db=-56.5, level_spread_db=3.0, length_m=0.03, length_spread_m=0.07, prior=0.15),
+    Kind.BAIT: Typical(level_db=-46.5, level_spread_db=3.5, length_m=0.20, length_spread_m=0.35, prior=0.15),
+    Kind.COVER: Typical(level_db=-45.0, level_spread_db=6.5, length_m=0.40, length_spread_m=0.50, prior=0.35),
 }
 ROAMED_M = 0.40
 CROWD = 2.2

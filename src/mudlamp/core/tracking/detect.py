@@ -1,13 +1,13 @@
 """Detection: echoes that stand out from their surround, as places in the fan's plane on the ground."""
 
-import math
 from dataclasses import dataclass
 
 import numpy as np
 
 from mudlamp.core.arrays import Float32Array, FloatArray
-from mudlamp.core.ping import Fan, Ping, SonarSetup
-from mudlamp.core.receiver.chain import tvg_db
+from mudlamp.core.ping import Ping, SonarSetup
+from mudlamp.core.plane import GroundPlane
+from mudlamp.core.receiver.law import tvg_db
 from mudlamp.core.tracking import _kernels
 from mudlamp.core.tracking.bottom_line import BottomLine
 
@@ -101,8 +101,8 @@ class Detector:
 
     def _find(self, ping: Ping) -> Detections:
         sonar = ping.setup
-        plane = PlaneGeometry(ping)
-        last_bin = self.bottom.last_bins(ping, *plane.beams(), self._mean)
+        plane = GroundPlane.of(ping)
+        last_bin = self.bottom.last_bins(ping, *plane.directions(sonar.beam_angle_rad), self._mean)
         guard, reference = max(2, round(GUARD_M / sonar.bin_m)), max(6, round(REFERENCE_M / sonar.bin_m))
         floor = 10.0 ** (FLOOR_DB / 10.0) / MULTIPLIER
         _kernels.threshold(
@@ -135,101 +135,41 @@ class Detector:
         )
         rows = self._parts[:count]
         rows = rows[rows[:, 5] >= 3]
-        return plane.detections(rows[np.argsort(-rows[:, 6], kind="stable")])
+        return _detections(plane, sonar, rows[np.argsort(-rows[:, 6], kind="stable")])
 
 
-class PlaneGeometry:
-    """Turns (beam, bin) of a ping into places of the fan's plane on the ground."""
+def _detections(plane: GroundPlane, sonar: SonarSetup, rows: FloatArray) -> Detections:
+    """Return the detections of components' sums (N, 7): power, its moments over bin and beam, cells, peak."""
+    power, bin_sum, beam_sum, bin2, beam2, cells, peak = rows.T
+    at_bin, at_beam = bin_sum / power, beam_sum / power
+    range_m = float(sonar.range_m[0]) + at_bin * sonar.bin_m
+    angle = float(sonar.beam_angle_rad[0]) + at_beam * sonar.beam_step_rad
+    ahead, down = plane.directions(angle)
+    # Centroid errors: a good part of a cell along range, half a degree across the beams; wider for extended echoes.
+    spread_r = np.maximum(bin2 / power - at_bin**2, 0.0) * sonar.bin_m**2
+    spread_a = np.maximum(beam2 / power - at_beam**2, 0.0) * (sonar.beam_step_rad * range_m) ** 2
+    var_r, var_a = 0.02**2 + 0.15 * spread_r, (0.005 * range_m) ** 2 + 0.15 * spread_a
+    mixed = (var_r - var_a) * ahead * down
+    covariance = np.stack((var_r * ahead**2 + var_a * down**2, mixed, mixed, var_r * down**2 + var_a * ahead**2), axis=1)
+    return Detections(
+        place=np.stack((plane.origin[0] + range_m * ahead, plane.origin[1] + range_m * down), axis=1),
+        covariance=covariance.reshape(-1, 2, 2),
+        range_m=range_m,
+        angle_rad=angle,
+        level_db=10.0 * np.log10(np.maximum(peak, 1e-30)),
+        length_m=_lengths(sonar, range_m, spread_r, spread_a),
+        cells=cells,
+    )
 
-    def __init__(self, ping: Ping) -> None:
-        self._ping = ping
-        pose = ping.pose
-        self._flat = ping.setup.fan is Fan.FLAT
-        self._sin_tilt = math.sin(pose.tilt_rad)
-        if self._flat:
-            self.origin = (pose.x_m, pose.y_m)
-        else:
-            self.origin = (pose.x_m * math.sin(pose.heading_rad) + pose.y_m * math.cos(pose.heading_rad), pose.z_m)
 
-    def _directions(self, angle_rad: FloatArray) -> tuple[FloatArray, FloatArray]:
-        """Return the unit directions in the plane of beam angles (N,) [rad] (shortened by the tilt, lying flat)."""
-        if self._flat:
-            bearing = self._ping.pose.heading_rad + angle_rad
-            return np.sin(bearing) * self._sin_tilt, np.cos(bearing) * self._sin_tilt
-        look = self._ping.pose.tilt_rad - angle_rad + self._ping.pose.pitch_rad
-        return np.sin(look), np.cos(look)
+def _lengths(sonar: SonarSetup, range_m: FloatArray, spread_r: FloatArray, spread_a: FloatArray) -> FloatArray:
+    """Return lengths [m] from power-weighted variances [m^2], with pulse and beam smear removed in quadrature.
 
-    def world(self, places: FloatArray) -> FloatArray:
-        """Return the world positions (N, 3) [m] of places in the plane (N, 2), across taken as zero."""
-        pose = self._ping.pose
-        first, second = places[:, 0] - self.origin[0], places[:, 1] - self.origin[1]
-        if self._flat:
-            down = pose.z_m + np.hypot(first, second) / math.tan(max(pose.tilt_rad, 0.05))
-            return np.stack((places[:, 0], places[:, 1], down), axis=1)
-        east = pose.x_m + first * math.sin(pose.heading_rad)
-        return np.stack((east, pose.y_m + first * math.cos(pose.heading_rad), places[:, 1]), axis=1)
-
-    def polar(self, places: FloatArray) -> tuple[FloatArray, FloatArray]:
-        """Return ranges [m] and beam angles [rad] of places in the plane (N, 2), (N,) each."""
-        pose = self._ping.pose
-        first, second = places[:, 0] - self.origin[0], places[:, 1] - self.origin[1]
-        away = np.hypot(first, second)
-        if self._flat:
-            turn = np.arctan2(first, second) - pose.heading_rad
-            return away / math.sin(max(pose.tilt_rad, 0.05)), (turn + math.pi) % (2.0 * math.pi) - math.pi
-        return away, pose.tilt_rad + pose.pitch_rad - np.arctan2(first, second)
-
-    def from_boat(self, place: tuple[float, float]) -> tuple[float, float]:
-        """Return where a place in the plane is as the boat sees it [m]: ahead and deep, or, lying flat, ahead and to the right."""
-        first, second = place[0] - self.origin[0], place[1] - self.origin[1]
-        if self._flat:
-            return self.turned((first, second))
-        return first, place[1]
-
-    def turned(self, way: tuple[float, float]) -> tuple[float, float]:
-        """Return a way in the plane as the boat sees it: as it is, or, lying flat, (ahead, right) of (east, north)."""
-        if not self._flat:
-            return way
-        sine, cosine = math.sin(self._ping.pose.heading_rad), math.cos(self._ping.pose.heading_rad)
-        return way[0] * sine + way[1] * cosine, way[0] * cosine - way[1] * sine
-
-    def beams(self) -> tuple[FloatArray, FloatArray]:
-        """Return the unit directions in the plane of all beams, (beam,) each."""
-        return self._directions(self._ping.setup.beam_angle_rad)
-
-    def detections(self, rows: FloatArray) -> Detections:
-        """Return the detections of components' sums (N, 7): power, its moments over bin and beam, cells, peak."""
-        sonar = self._ping.setup
-        power, bin_sum, beam_sum, bin2, beam2, cells, peak = rows.T
-        at_bin, at_beam = bin_sum / power, beam_sum / power
-        range_m = float(sonar.range_m[0]) + at_bin * sonar.bin_m
-        angle = float(sonar.beam_angle_rad[0]) + at_beam * sonar.beam_step_rad
-        ahead, down = self._directions(angle)
-        # Centroid errors: a good part of a cell along range, half a degree across the beams; wider for extended echoes.
-        spread_r = np.maximum(bin2 / power - at_bin**2, 0.0) * sonar.bin_m**2
-        spread_a = np.maximum(beam2 / power - at_beam**2, 0.0) * (sonar.beam_step_rad * range_m) ** 2
-        var_r, var_a = 0.02**2 + 0.15 * spread_r, (0.005 * range_m) ** 2 + 0.15 * spread_a
-        mixed = (var_r - var_a) * ahead * down
-        covariance = np.stack((var_r * ahead**2 + var_a * down**2, mixed, mixed, var_r * down**2 + var_a * ahead**2), axis=1)
-        return Detections(
-            place=np.stack((self.origin[0] + range_m * ahead, self.origin[1] + range_m * down), axis=1),
-            covariance=covariance.reshape(-1, 2, 2),
-            range_m=range_m,
-            angle_rad=angle,
-            level_db=10.0 * np.log10(np.maximum(peak, 1e-30)),
-            length_m=self._lengths(range_m, spread_r, spread_a),
-            cells=cells,
-        )
-
-    def _lengths(self, range_m: FloatArray, spread_r: FloatArray, spread_a: FloatArray) -> FloatArray:
-        """Return lengths [m] from power-weighted variances [m^2], with pulse and beam smear removed in quadrature.
-
-        A line of even strength has a variance of a twelfth of its length squared.
-        """
-        sonar = self._ping.setup
-        pulse_m = max(sonar.sound_speed_m_s * sonar.pulse_s / 2.0, 2.0 * sonar.bin_m)
-        width_rad = BEAM_WIDTH_X * sonar.sound_speed_m_s / sonar.carrier_hz / APERTURE_M
-        along = np.maximum(spread_r - (pulse_m / SIGMAS_A_WIDTH) ** 2, 0.0)
-        across = np.maximum(spread_a - (range_m * width_rad / SIGMAS_A_WIDTH) ** 2, 0.0)
-        length: FloatArray = np.sqrt(12.0 * (along + across))
-        return length
+    A line of even strength has a variance of a twelfth of its length squared.
+    """
+    pulse_m = max(sonar.sound_speed_m_s * sonar.pulse_s / 2.0, 2.0 * sonar.bin_m)
+    width_rad = BEAM_WIDTH_X * sonar.sound_speed_m_s / sonar.carrier_hz / APERTURE_M
+    along = np.maximum(spread_r - (pulse_m / SIGMAS_A_WIDTH) ** 2, 0.0)
+    across = np.maximum(spread_a - (range_m * width_rad / SIGMAS_A_WIDTH) ** 2, 0.0)
+    length: FloatArray = np.sqrt(12.0 * (along + across))
+    return length

@@ -1,11 +1,12 @@
 """Reactions from tracks: the judge of core/reactions, fed with smoothed tracks instead of true positions."""
 
 import math
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from mudlamp.core.ping import Ping
-from mudlamp.core.reactions import FishState, Judge, Limits, Point, Reaction, ReactionEvent
-from mudlamp.core.tracking.detect import PlaneGeometry
+from mudlamp.core.plane import GroundPlane
+from mudlamp.core.reactions import FishState, Judge, Limits, Reaction, ReactionEvent
 from mudlamp.core.tracking.track import Kind, Track
 from mudlamp.core.tracking.tracker import Tracker
 
@@ -21,6 +22,8 @@ MOVED_TOGETHER_M = 0.25
 # Tracks know a body's middle and a few centimeters of noise: what counts as near is widened by as much.
 TRACK_LIMITS = Limits(look_l=0.55, follow_m=0.95, shown_m=0.66, spook_l_s=3.4)
 USUAL_LENGTH_M = 0.29
+
+ShotAt = Callable[[float], int | None]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -51,14 +54,17 @@ class ReactionWatch:
         self._contact: _Contact | None = None
         self._bitten: dict[int, float] = {}
 
-    def update(self, tracker: Tracker, ping: Ping) -> list[Reported]:
-        """Return the reactions that the newest ping settles."""
+    def update(self, tracker: Tracker, ping: Ping, *, shot_at: ShotAt | None = None) -> list[Reported]:
+        """Return the reactions that the newest ping settles.
+
+        `shot_at` tells which shot was out at a time [s], where somebody knows what the hand did; else shots are counted by the lure.
+        """
         at_s = ping.time_s - DELAY_S
-        plane = PlaneGeometry(ping)
+        plane = GroundPlane.of(ping)
         lure = next((track for track in tracker.tracks if track.kind is Kind.LURE), None)
         self._note_lure(lure, ping.time_s)
         fish = [track for track in tracker.tracks if track.confirmed and track.kind is Kind.FISH]
-        reported = self._bites(fish, lure, ping.time_s)
+        reported = self._bites(fish, lure, ping.time_s, shot_at)
         lure_place = None if lure is None or ping.time_s - lure.seen_s > 0.6 else lure.fixes.smoothed(at_s=at_s, half_s=HALF_WINDOW_S)
         states, odds = [], {}
         for track in fish:
@@ -67,19 +73,23 @@ class ReactionWatch:
                 continue
             odds[str(track.number)] = track.odds[Kind.FISH]
             states.append(
-                FishState(id=str(track.number), place=_point(place), length_m=_length(track), off_lure_rad=None, holds_lure=False)
+                FishState(id=str(track.number), place=plane.point(place), length_m=_length(track), off_lure_rad=None, holds_lure=False)
             )
-        boat = _point((plane.origin[0], 0.0 if ping.setup.fan.value != "flat" else plane.origin[1]))
-        point = None if lure_place is None else _point(lure_place)
+        point = None if lure_place is None else plane.point(lure_place)
         sure = 1.0 if lure is None else lure.odds[Kind.LURE]
         for event in self._judge.update(
-            time_s=at_s, fish=states, lure=point, boat=boat, shot=self._shot if self._lure_lately(ping.time_s) else None
+            time_s=at_s, fish=states, lure=point, boat=plane.boat, shot=self._shot_of(at_s, ping.time_s, shot_at)
         ):
-            if event.reaction is not Reaction.NOT_SHOWN or event.fish in odds:
+            if event.token is not Reaction.NOT_SHOWN or event.fish in odds:
                 reported.append(
-                    Reported(event=event, confidence=odds.get(event.fish, 0.5) * (sure if event.reaction is not Reaction.SPOOKED else 1.0))
+                    Reported(event=event, confidence=odds.get(event.fish, 0.5) * (sure if event.token is not Reaction.SPOOKED else 1.0))
                 )
         return reported
+
+    def _shot_of(self, at_s: float, now_s: float, shot_at: ShotAt | None) -> int | None:
+        if shot_at is not None:
+            return shot_at(at_s)
+        return self._shot if self._lure_lately(now_s) else None
 
     def _lure_lately(self, time_s: float) -> bool:
         """Return whether the lure was heard in the last seconds: a shot does not end with one lost echo."""
@@ -97,7 +107,7 @@ class ReactionWatch:
         if lure.seen_s == time_s:
             self._lure_last = (time_s, lure.place)
 
-    def _bites(self, fish: list[Track], lure: Track | None, time_s: float) -> list[Reported]:
+    def _bites(self, fish: list[Track], lure: Track | None, time_s: float, shot_at: ShotAt | None) -> list[Reported]:
         """A bite: the lure's echo runs into a fish's and stays there while the fish moves off with it."""
         if self._lure_last is None:
             return []
@@ -119,7 +129,8 @@ class ReactionWatch:
         self._bitten[contact.fish] = contact.start_s
         self._lure_last = None
         self._contact = None
-        event = self._judge.bite(fish=str(holder.number), time_s=contact.start_s + TRACK_LIMITS.bite_s, shot=self._shot)
+        at_s = contact.start_s + TRACK_LIMITS.bite_s
+        event = self._judge.bite(fish=str(holder.number), time_s=at_s, shot=self._shot if shot_at is None else shot_at(at_s))
         return [Reported(event=event, confidence=0.7 * holder.odds[Kind.FISH])]
 
 
@@ -127,10 +138,6 @@ def _jumps(track: Track, at_s: float) -> bool:
     """Return whether the track's echoes jumped about a moment: two echoes taken for one say nothing of a fish's motion."""
     count, fastest_m_s = track.fixes.fast_steps(at_s=at_s, half_s=HALF_WINDOW_S, speed_m_s=JUMP_M_S)
     return count >= 2 or fastest_m_s > 2.0 * JUMP_M_S
-
-
-def _point(place: tuple[float, float]) -> Point:
-    return (place[0], 0.0, place[1])
 
 
 def _length(track: Track) -> float:

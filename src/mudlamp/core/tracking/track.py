@@ -85,7 +85,6 @@ class Track:
     length_m: float
     seen_s: float
     hits: int = 1
-    misses: int = 0
     score: float = 1.0
     confirmed: bool = False
     odds: dict[Kind, float] = field(default_factory=dict)
@@ -116,5 +115,4 @@ class Track:
         self.length_m += (share if grows or self.hits < 8 else 0.15 * share) * (length_m - self.length_m)
         self.fixes.add(time_s, place)
         self.hits += 1
-        self.misses = 0
         self.seen_s = time_s

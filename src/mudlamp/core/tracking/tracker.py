@@ -7,9 +7,10 @@ import numpy as np
 
 from mudlamp.core.arrays import FloatArray
 from mudlamp.core.ping import Ping
+from mudlamp.core.plane import GroundPlane
 from mudlamp.core.tracking import associate, filter
 from mudlamp.core.tracking.classify import odds
-from mudlamp.core.tracking.detect import Detections, Detector, PlaneGeometry
+from mudlamp.core.tracking.detect import Detections, Detector
 from mudlamp.core.tracking.track import Kind, Track
 
 CONFIRM_HITS = 5
@@ -138,8 +139,6 @@ class Tracker:
         kept = []
         share = math.exp(-dt_s / STEADINESS_S)
         for track in self.tracks:
-            if track.seen_s < time_s:
-                track.misses += 1
             track.score = share * track.score + (1.0 - share) * (1.0 if track.seen_s == time_s else 0.0)
             if not track.confirmed and track.hits >= CONFIRM_HITS and track.score >= CONFIRM_SHARE:
                 track.confirmed = True
@@ -199,7 +198,7 @@ class Tracker:
         tracks = [track for track in self.tracks if track.confirmed]
         if not tracks:
             return []
-        plane = PlaneGeometry(ping)
+        plane = GroundPlane.of(ping)
         state = np.array([track.state for track in tracks])
         range_m, angle_rad = plane.polar(state[:, :2])
         seen = zip(tracks, state.tolist(), plane.world(state[:, :2]).tolist(), range_m.tolist(), angle_rad.tolist(), strict=True)

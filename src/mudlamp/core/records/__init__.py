@@ -1,0 +1,1 @@
+"""The records that are kept: frozen dataclasses, in SI, whatever keeps them."""

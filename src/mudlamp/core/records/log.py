@@ -1,0 +1,179 @@
+"""What happened: the records as they go into the log, under the keys they are born with, and as they come out of it."""
+
+import datetime as dt
+import uuid
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from mudlamp.core.controls import Value
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class AnglerRecord:
+    """Who fishes."""
+
+    id: uuid.UUID
+    name: str
+    created_at: dt.datetime
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TripRecord:
+    """A day on a water."""
+
+    id: uuid.UUID
+    source: str
+    title: str
+    water: str
+    day: dt.datetime
+    notes: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SessionRecord:
+    """One run of pings; what its end settles is said again under the same key."""
+
+    id: uuid.UUID
+    source: str
+    trip_id: uuid.UUID | None
+    angler_id: uuid.UUID | None
+    device: uuid.UUID | None
+    scene: str
+    title: str
+    seed: int | None
+    state: str
+    started_at: dt.datetime
+    ended_at: dt.datetime | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SetupRecord:
+    """The set-up from a moment of a session on: controls by their core names, in SI."""
+
+    id: uuid.UUID
+    session_id: uuid.UUID
+    session_s: float
+    values: Mapping[str, Value]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ShotRecord:
+    """One presentation of a lure; its end and outcome are said again under the same key."""
+
+    id: uuid.UUID
+    session_id: uuid.UUID
+    source: str
+    number: int
+    start_s: float
+    end_s: float | None
+    at: dt.datetime
+    ahead_m: float
+    head_kg: float
+    outcome: str | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ReactionRecord:
+    """What a fish did: the machine's token; `corrected` is the angler's."""
+
+    id: uuid.UUID
+    session_id: uuid.UUID
+    shot_id: uuid.UUID | None
+    source: str
+    track: str
+    session_s: float
+    token: str
+    corrected: str | None
+    cause: str
+    confidence: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TrackRecord:
+    """A track in short, with a thinned path of (time, ahead, down)."""
+
+    id: uuid.UUID
+    session_id: uuid.UUID
+    source: str
+    number: int
+    first_s: float
+    last_s: float
+    kind: str
+    odds: Mapping[str, float]
+    length_m: float
+    path: Sequence[float]
+
+
+Record = AnglerRecord | TripRecord | SessionRecord | SetupRecord | ShotRecord | ReactionRecord | TrackRecord
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Angler:
+    """Who fishes."""
+
+    id: uuid.UUID
+    name: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SessionSummary:
+    """A session in the list: when, where, what came of it."""
+
+    id: uuid.UUID
+    source: str
+    title: str
+    scene: str
+    state: str
+    angler: str | None
+    started_at: dt.datetime
+    ended_at: dt.datetime | None
+    shots: int
+    reactions: Mapping[str, int]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LoggedSetup:
+    """A set-up from a moment of a session on: controls by their core names, in SI."""
+
+    session_s: float
+    values: Mapping[str, Value]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LoggedReaction:
+    """A reaction; `token` is the machine's, `corrected` the angler's."""
+
+    id: uuid.UUID
+    shot_id: uuid.UUID | None
+    track: str
+    session_s: float
+    token: str
+    corrected: str | None
+    cause: str
+    confidence: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LoggedShot:
+    """A shot with its reactions."""
+
+    id: uuid.UUID
+    source: str
+    number: int
+    start_s: float
+    end_s: float | None
+    at: dt.datetime
+    ahead_m: float
+    head_kg: float
+    outcome: str | None
+    reactions: Sequence[LoggedReaction]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SessionDetail:
+    """A session, whole; `loose` are reactions outside any shot."""
+
+    summary: SessionSummary
+    setups: Sequence[LoggedSetup]
+    shots: Sequence[LoggedShot]
+    loose: Sequence[LoggedReaction]
