@@ -32,7 +32,7 @@ def event_line(event: ReactionEvent) -> bytes:
         "t": round(event.time_s, 5),
         "id": event.fish,
         "kind": "event",
-        "event": event.reaction.value,
+        "event": event.token.value,
         "cause": event.cause.value,
         "shot": event.shot,
     }
