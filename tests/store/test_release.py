@@ -7,6 +7,7 @@ from pathlib import Path
 import pytest
 from sqlalchemy import create_engine, make_url, text
 
+from mudlamp.core.controls import CONTROLS
 from mudlamp.store import log as store
 from mudlamp.store.database import connect, migrate
 from mudlamp.store.models import Base
@@ -38,6 +39,13 @@ def test_a_released_log_is_restored_migrated_and_whole(dump, admin_url):
                 assert said > 0
                 assert connection.execute(text(f"select count(*) from {table}")).scalar_one() == said
         assert len(store.sessions(engine, with_demo=True)) == 2
+        # Set-ups stood in feet and degrees; they stand in SI now, and mean the same.
+        for summary in store.sessions(engine, with_demo=True):
+            for one in store.session_detail(engine, summary.id, with_demo=True).setups:
+                assert set(one.values) <= set(CONTROLS)
+                for control, value in one.values.items():
+                    assert CONTROLS[control].checked(value) == value
+                assert 2.0 < one.values["reach_m"] < 36.6
         engine.dispose()
     finally:
         with admin.connect() as connection:

@@ -3,34 +3,17 @@
 import datetime as dt
 import uuid
 from collections.abc import Mapping
-from dataclasses import dataclass
-from typing import Any
 
 from sqlalchemy import Engine, delete, select, update
 
+from mudlamp.core.controls import Value
+from mudlamp.core.records.cards import KeptCard
+from mudlamp.core.records.rigs import Json
 from mudlamp.store.database import work
 from mudlamp.store.models import CardRow
 
 # A copy must not pass for the card that is set.
 JUST_BEFORE = dt.timedelta(milliseconds=1)
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class KeptCard:
-    """A card as it is kept: answers as typed, values by the controls' core names; costs and auto-tune's find where they are there."""
-
-    id: uuid.UUID
-    owner: uuid.UUID
-    rig_id: uuid.UUID | None
-    parent_id: uuid.UUID | None
-    name: str | None
-    style: str
-    answers: Mapping[str, Any]
-    values: Mapping[str, Any]
-    costs: Mapping[str, Any] | None
-    tuned: Mapping[str, Any] | None
-    created_at: dt.datetime
-    noticed_at: dt.datetime | None
 
 
 def _card(row: CardRow) -> KeptCard:
@@ -44,15 +27,16 @@ def add_card(
     rig_id: uuid.UUID | None,
     parent_id: uuid.UUID | None,
     style: str,
-    answers: Mapping[str, Any],
-    values: Mapping[str, Any],
+    answers: Json,
+    plan: Json,
+    values: Mapping[str, Value],
     now: dt.datetime,
 ) -> KeptCard:
     """Save a new card."""
     with work(engine) as session:
         row = CardRow(
             id=uuid.uuid4(), owner=owner, rig_id=rig_id, parent_id=parent_id, name=None, style=style, answers=dict(answers),
-            values=dict(values), costs=None, tuned=None, created_at=now, noticed_at=None,
+            plan=dict(plan), values=dict(values), costs=None, tuned=None, created_at=now, noticed_at=None,
         )  # fmt: skip
         session.add(row)
         session.flush()
@@ -85,27 +69,27 @@ def set_name(engine: Engine, owner: uuid.UUID, key: uuid.UUID, name: str | None)
     return _change(engine, owner, key, name=name)
 
 
-def set_values(engine: Engine, owner: uuid.UUID, key: uuid.UUID, values: Mapping[str, Any]) -> KeptCard | None:
+def set_values(engine: Engine, owner: uuid.UUID, key: uuid.UUID, values: Mapping[str, Value]) -> KeptCard | None:
     """Keep other values as those that are set."""
     return _change(engine, owner, key, values=dict(values))
 
 
-def set_costs(engine: Engine, owner: uuid.UUID, key: uuid.UUID, costs: Mapping[str, Any]) -> KeptCard | None:
+def set_costs(engine: Engine, owner: uuid.UUID, key: uuid.UUID, costs: Json) -> KeptCard | None:
     """Keep a card's measured costs."""
     return _change(engine, owner, key, costs=dict(costs))
 
 
-def set_tuned(engine: Engine, owner: uuid.UUID, key: uuid.UUID, tuned: Mapping[str, Any]) -> KeptCard | None:
+def set_tuned(engine: Engine, owner: uuid.UUID, key: uuid.UUID, tuned: Json) -> KeptCard | None:
     """Keep what auto-tune found for a card."""
     return _change(engine, owner, key, tuned=dict(tuned))
 
 
 def set_noticed(engine: Engine, owner: uuid.UUID, key: uuid.UUID, at: dt.datetime) -> KeptCard | None:
-    """Note that the angler was told of a card that it has grown stale."""
+    """Note that the angler was shown that a card has grown stale."""
     return _change(engine, owner, key, noticed_at=at)
 
 
-def _change(engine: Engine, owner: uuid.UUID, key: uuid.UUID, **values: Any) -> KeptCard | None:
+def _change(engine: Engine, owner: uuid.UUID, key: uuid.UUID, **values: object) -> KeptCard | None:
     with work(engine) as session:
         query = update(CardRow).where(CardRow.id == key, CardRow.owner == owner).values(**values).returning(CardRow)
         row = session.scalars(query).first()

@@ -11,6 +11,9 @@ from sqlalchemy.orm import Session
 from mudlamp.core.errors import UnavailableError
 
 POOL = 6
+MIGRATIONS = resources.files("mudlamp.store").joinpath("migrations")
+# A revision's file begins with its number.
+NEWEST = max(path.name[:4] for path in MIGRATIONS.joinpath("versions").iterdir() if path.name[:4].isdigit())
 
 
 def connect(url: str) -> Engine:
@@ -39,13 +42,25 @@ def ensure_database(url: str) -> None:
         server.dispose()
 
 
+def _revision(engine: Engine) -> str | None:
+    """Return the revision of the schema that is there, or None."""
+    with engine.connect() as connection:
+        if not connection.execute(text("select to_regclass('alembic_version')")).scalar():
+            return None
+        found = connection.execute(text("select version_num from alembic_version")).scalar()
+    return None if found is None else str(found)
+
+
 def migrate(engine: Engine) -> None:
     """Bring the schema to the newest revision."""
+    if _revision(engine) == NEWEST:
+        return
+    # Imported here: on most starts there is nothing to do, and the first page need not wait for it.
     from alembic import command
     from alembic.config import Config
 
     config = Config()
-    config.set_main_option("script_location", str(resources.files("mudlamp.store").joinpath("migrations")))
+    config.set_main_option("script_location", str(MIGRATIONS))
     with engine.begin() as connection:
         config.attributes["connection"] = connection
         command.upgrade(config, "head")

@@ -3,41 +3,14 @@
 import datetime as dt
 import uuid
 from collections.abc import Mapping
-from dataclasses import dataclass
-from typing import Any
 
 from sqlalchemy import Engine, delete, func, select
 from sqlalchemy.dialects.postgresql import insert
 
+from mudlamp.core.controls import Value
+from mudlamp.core.records.library import NamedSetup, Recording
 from mudlamp.store.database import work
 from mudlamp.store.models import NamedSetupRow, RecordingRow
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Recording:
-    """A recording in the library."""
-
-    id: uuid.UUID
-    device: uuid.UUID
-    source: str
-    name: str
-    digest: str
-    size_bytes: int
-    pings: int
-    seconds: float
-    fan: str
-    created_at: dt.datetime
-    expires_at: dt.datetime | None
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class NamedSetup:
-    """A set-up with a name: the receiver's controls by their edge names."""
-
-    id: uuid.UUID
-    name: str
-    values: Mapping[str, Any]
-    created_at: dt.datetime
 
 
 def _recording(row: RecordingRow) -> Recording:
@@ -99,7 +72,7 @@ def expired(engine: Engine, now: dt.datetime) -> list[Recording]:
         return [_recording(row) for row in session.scalars(select(RecordingRow).where(RecordingRow.expires_at < now))]
 
 
-def save_setup(engine: Engine, device: uuid.UUID, name: str, values: Mapping[str, Any], *, now: dt.datetime) -> NamedSetup:
+def save_setup(engine: Engine, device: uuid.UUID, name: str, values: Mapping[str, Value], *, now: dt.datetime) -> NamedSetup:
     """Save a set-up under a name; the same name again takes the new values."""
     with work(engine) as session:
         saved = insert(NamedSetupRow).values(id=uuid.uuid4(), device=device, name=name, values=dict(values), created_at=now)

@@ -3,108 +3,81 @@
 import datetime as dt
 import uuid
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
-from typing import Any
+from dataclasses import fields
 
 from sqlalchemy import Engine, delete, func, select, update
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from mudlamp.core.errors import DomainError
+from mudlamp.core.records.cards import KeptCard
+from mudlamp.core.records.log import (
+    Angler,
+    AnglerRecord,
+    LoggedReaction,
+    LoggedSetup,
+    LoggedShot,
+    ReactionRecord,
+    Record,
+    SessionDetail,
+    SessionRecord,
+    SessionSummary,
+    SetupRecord,
+    ShotRecord,
+    TrackRecord,
+    TripRecord,
+)
+from mudlamp.core.records.rigs import KeptLure, KeptRig, KeptRod
 from mudlamp.store.database import work
-from mudlamp.store.models import AnglerRow, Base, CardRow, ReactionRow, RigRow, SessionRow, SetupChangeRow, ShotRow, TripRow
+from mudlamp.store.models import (
+    AnglerRow,
+    Base,
+    CardRow,
+    LureRow,
+    ReactionRow,
+    RigRow,
+    RodRow,
+    SessionRow,
+    SetupChangeRow,
+    ShotRow,
+    TrackRow,
+    TripRow,
+)
 
 DEMO_SHOTS_KEPT = 50
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Angler:
-    """Who fishes."""
-
-    id: uuid.UUID
-    name: str
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class SessionSummary:
-    """A session in the list: when, where, what came of it."""
-
-    id: uuid.UUID
-    source: str
-    title: str
-    scene: str
-    state: str
-    angler: str | None
-    started_at: dt.datetime
-    ended_at: dt.datetime | None
-    shots: int
-    reactions: Mapping[str, int]
+_TABLES: Mapping[type, type[Base]] = {
+    AnglerRecord: AnglerRow,
+    TripRecord: TripRow,
+    SessionRecord: SessionRow,
+    SetupRecord: SetupChangeRow,
+    ShotRecord: ShotRow,
+    ReactionRecord: ReactionRow,
+    TrackRecord: TrackRow,
+    KeptRig: RigRow,
+    KeptLure: LureRow,
+    KeptRod: RodRow,
+    KeptCard: CardRow,
+}
+_SETTLED = {ShotRecord: ("end_s", "outcome"), SessionRecord: ("state", "ended_at")}
+Storable = Record | KeptRig | KeptLure | KeptRod | KeptCard
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class LoggedSetup:
-    """A set-up from a moment of a session on."""
-
-    session_s: float
-    values: Mapping[str, Any]
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class LoggedReaction:
-    """A reaction; `token` is the machine's, `corrected` the angler's."""
-
-    id: uuid.UUID
-    shot_id: uuid.UUID | None
-    track: str
-    session_s: float
-    token: str
-    corrected: str | None
-    cause: str
-    confidence: float
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class LoggedShot:
-    """A shot with its reactions."""
-
-    id: uuid.UUID
-    source: str
-    number: int
-    start_s: float
-    end_s: float | None
-    at: dt.datetime
-    ahead_m: float
-    head_kg: float
-    outcome: str | None
-    reactions: Sequence[LoggedReaction]
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class SessionDetail:
-    """A session, whole; `loose` are reactions outside any shot."""
-
-    summary: SessionSummary
-    setups: Sequence[LoggedSetup]
-    shots: Sequence[LoggedShot]
-    loose: Sequence[LoggedReaction]
-
-
-def put(engine: Engine, rows: Sequence[tuple[type[Base], Mapping[str, Any]]]) -> None:
-    """Write rows in one transaction: a row whose key is there already is left as it is, but for what a later word settles.
+def put(engine: Engine, records: Sequence[Storable]) -> None:
+    """Write records in one transaction: one whose key is there already is left as it is, but for what a later word settles.
 
     A shot's end and outcome and a session's state are settled later than they are born: those columns are brought up to date.
     """
     with work(engine) as session:
-        for model, values in rows:
-            _put_one(session, model, values)
+        for record in records:
+            _put_one(session, record)
 
 
-_SETTLED = {ShotRow: ("end_s", "outcome"), SessionRow: ("state", "ended_at")}
-
-
-def _put_one(session: Session, model: type[Base], values: Mapping[str, Any]) -> None:
-    statement = insert(model).values(**values)
-    later = {name: values[name] for name in _SETTLED.get(model, ()) if values.get(name) is not None}
+def _put_one(session: Session, record: Storable) -> None:
+    values = {one.name: getattr(record, one.name) for one in fields(record)}
+    statement = insert(_TABLES[type(record)]).values(**values)
+    later = {name: values[name] for name in _SETTLED.get(type(record), ()) if values[name] is not None}
     if later:
         session.execute(statement.on_conflict_do_update(index_elements=["id"], set_=later))
     else:

@@ -22,8 +22,6 @@ from sqlalchemy import (
 from sqlalchemy.dialects.postgresql import JSONB, UUID
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
-SOURCES = ("demo", "simulated", "recorded", "real")
-SESSION_STATES = ("running", "ended", "interrupted")
 _SOURCE_RULE = "source in ('demo', 'simulated', 'recorded', 'real')"
 
 Key = UUID(as_uuid=True)
@@ -79,7 +77,7 @@ class SessionRow(Base):
 
 
 class SetupChangeRow(Base):
-    """The set-up from a moment on: all controls by their edge names."""
+    """The set-up from a moment on: all controls by their core names, in SI."""
 
     __tablename__ = "setup_change"
     __table_args__ = (Index("ix_setup_change_session", "session_id", "session_s"),)
@@ -159,7 +157,7 @@ class RecordingRow(Base):
 
 
 class NamedSetupRow(Base):
-    """A set-up that somebody gave a name: the receiver's controls by their edge names."""
+    """A set-up that somebody gave a name: the receiver's controls by their core names, in SI."""
 
     __tablename__ = "named_setup"
     __table_args__ = (UniqueConstraint("device", "name", name="one_name_a_device"),)
@@ -218,13 +216,12 @@ class RodRow(Base):
     line: Mapped[str] = mapped_column(String(20))
     line_n: Mapped[float | None] = mapped_column(Double)
     lure_id: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("lure.id", ondelete="SET NULL"))
-    tied_at: Mapped[dt.datetime | None] = mapped_column(Moment)
     in_hand: Mapped[bool] = mapped_column(Boolean)
     created_at: Mapped[dt.datetime] = mapped_column(Moment)
 
 
 class CardRow(Base):
-    """A set-up card: the answers as they were typed, the values it starts from; measured costs and auto-tune's find when they are there.
+    """A set-up card: the answers as they were typed, the plan they made, the values that are set; measured costs and auto-tune's find when they are there.
 
     With a name it is a baseline; cards of one name are its history. `parent_id` is the card that was set before a move.
     """
@@ -238,6 +235,7 @@ class CardRow(Base):
     name: Mapped[str | None] = mapped_column(String(60))
     style: Mapped[str] = mapped_column(String(10))
     answers: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    plan: Mapped[dict[str, Any] | None] = mapped_column(JSONB)
     values: Mapped[dict[str, Any]] = mapped_column(JSONB)
     costs: Mapped[dict[str, Any] | None] = mapped_column(JSONB)
     tuned: Mapped[dict[str, Any] | None] = mapped_column(JSONB)

@@ -2,66 +2,20 @@
 
 import datetime as dt
 import uuid
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
-from typing import Any
+from collections.abc import Sequence
+from dataclasses import fields
 
 from sqlalchemy import Engine, delete, func, select, update
+from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.exc import IntegrityError
 from sqlalchemy.orm import Session
 
 from mudlamp.core.errors import ConflictError, DomainError
+from mudlamp.core.records.rigs import Json, KeptLure, KeptRig, KeptRod
 from mudlamp.store.database import work
 from mudlamp.store.models import CardRow, LureRow, RigRow, RodRow
 
 TAKEN = "you have a rig of that name already, it must be another"
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class KeptRig:
-    """A rig as it is kept: its parts as a plain mapping in SI, its version for changes made in the meantime."""
-
-    id: uuid.UUID
-    owner: uuid.UUID
-    name: str
-    active: bool
-    version: int
-    values: Mapping[str, Any]
-    created_at: dt.datetime
-    changed_at: dt.datetime
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class KeptLure:
-    """A lure of a box."""
-
-    id: uuid.UUID
-    rig_id: uuid.UUID
-    kind: str
-    head_kg: float
-    material: str
-    color: str
-    finish: str
-    trailer: str
-    weight_kg: float
-    recipe: str
-    created_at: dt.datetime
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class KeptRod:
-    """A rod, and the key of the lure on it."""
-
-    id: uuid.UUID
-    rig_id: uuid.UUID
-    name: str
-    length_m: float
-    line: str
-    line_n: float | None
-    lure_id: uuid.UUID | None
-    tied_at: dt.datetime | None
-    in_hand: bool
-    created_at: dt.datetime
 
 
 def _rig(row: RigRow) -> KeptRig:
@@ -101,7 +55,7 @@ def _own(session: Session, owner: uuid.UUID, key: uuid.UUID, *, lock: bool = Fal
     return session.scalars(query.with_for_update() if lock else query).first()
 
 
-def add_rig(engine: Engine, owner: uuid.UUID, name: str, values: Mapping[str, Any], *, now: dt.datetime) -> KeptRig:
+def add_rig(engine: Engine, owner: uuid.UUID, name: str, values: Json, *, now: dt.datetime) -> KeptRig:
     """Save a new rig and make it the active one; raise DomainError where the owner has one of that name."""
     try:
         with work(engine) as session:
@@ -149,7 +103,7 @@ def _copy_box(session: Session, source: uuid.UUID, target: uuid.UUID) -> None:
         session.add(RodRow(**(_columns(rod) | {"id": uuid.uuid4(), "rig_id": target, "lure_id": keys[rod.lure_id]})))
 
 
-def _columns(row: LureRow | RodRow) -> dict[str, Any]:
+def _columns(row: LureRow | RodRow) -> dict[str, object]:
     return {one.name: getattr(row, one.name) for one in row.__table__.columns}
 
 
@@ -165,9 +119,7 @@ def activate(engine: Engine, owner: uuid.UUID, key: uuid.UUID) -> KeptRig | None
         return _rig(row)
 
 
-def change_rig(
-    engine: Engine, owner: uuid.UUID, key: uuid.UUID, values: Mapping[str, Any], *, version: int | None, now: dt.datetime
-) -> KeptRig | None:
+def change_rig(engine: Engine, owner: uuid.UUID, key: uuid.UUID, values: Json, *, version: int | None, now: dt.datetime) -> KeptRig | None:
     """Save a rig's parts; None where there is none of that key. Raises ConflictError where another hand changed it since `version`."""
     with work(engine) as session:
         row = _own(session, owner, key, lock=True)
@@ -203,13 +155,10 @@ def lures(engine: Engine, rig_id: uuid.UUID) -> list[KeptLure]:
         ]
 
 
-def add_lure(engine: Engine, rig_id: uuid.UUID, values: Mapping[str, Any], *, now: dt.datetime) -> KeptLure:
-    """Put a lure into a rig's box."""
+def add_lure(engine: Engine, lure: KeptLure) -> None:
+    """Put a lure into its rig's box; one of the same key is left as it is."""
     with work(engine) as session:
-        row = LureRow(id=uuid.uuid4(), rig_id=rig_id, created_at=now, **values)
-        session.add(row)
-        session.flush()
-        return _lure(row)
+        session.execute(insert(LureRow).values(**_fields(lure)).on_conflict_do_nothing(index_elements=["id"]))
 
 
 def remove_lure(engine: Engine, rig_id: uuid.UUID, key: uuid.UUID) -> bool:
@@ -224,17 +173,19 @@ def rods(engine: Engine, rig_id: uuid.UUID) -> list[KeptRod]:
         return [_rod(row) for row in session.scalars(select(RodRow).where(RodRow.rig_id == rig_id).order_by(RodRow.created_at, RodRow.id))]
 
 
-def add_rod(engine: Engine, rig_id: uuid.UUID, values: Mapping[str, Any], *, now: dt.datetime) -> KeptRod:
-    """Put a rod aboard; the first is in hand."""
+def add_rod(engine: Engine, rod: KeptRod) -> None:
+    """Put a rod aboard its rig; the first is in hand. One of the same key is left as it is."""
     with work(engine) as session:
-        first = session.scalar(select(func.count()).select_from(RodRow).where(RodRow.rig_id == rig_id)) == 0
-        row = RodRow(id=uuid.uuid4(), rig_id=rig_id, lure_id=None, tied_at=None, in_hand=first, created_at=now, **values)
-        session.add(row)
-        session.flush()
-        return _rod(row)
+        first = session.scalar(select(func.count()).select_from(RodRow).where(RodRow.rig_id == rod.rig_id)) == 0
+        statement = insert(RodRow).values(**(_fields(rod) | {"in_hand": first}))
+        session.execute(statement.on_conflict_do_nothing(index_elements=["id"]))
 
 
-def tie(engine: Engine, rig_id: uuid.UUID, rod_id: uuid.UUID, lure_id: uuid.UUID | None, *, now: dt.datetime) -> bool:
+def _fields(record: KeptLure | KeptRod) -> dict[str, object]:
+    return {one.name: getattr(record, one.name) for one in fields(record)}
+
+
+def tie(engine: Engine, rig_id: uuid.UUID, rod_id: uuid.UUID, lure_id: uuid.UUID | None) -> bool:
     """Tie a lure of the box on a rod, or none, and take that rod in hand; return whether there are such a rod and lure."""
     with work(engine) as session:
         row = session.get(RodRow, rod_id)
@@ -245,7 +196,7 @@ def tie(engine: Engine, rig_id: uuid.UUID, rod_id: uuid.UUID, lure_id: uuid.UUID
             if found is None or found.rig_id != rig_id:
                 return False
         session.execute(update(RodRow).where(RodRow.rig_id == rig_id).values(in_hand=False))
-        row.lure_id, row.tied_at, row.in_hand = lure_id, None if lure_id is None else now, True
+        row.lure_id, row.in_hand = lure_id, True
         return True
 
 
