@@ -1,11 +1,11 @@
 """The demo: four trips on an invented water, made from a seed by the behavior and casting models alone, without a ping."""
 
 import datetime as dt
+import math
 import random
 import uuid
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
-from typing import Any
 
 import structlog
 from sqlalchemy import Engine
@@ -13,19 +13,21 @@ from sqlalchemy import Engine
 from mudlamp.core.casting.lures import LureKind
 from mudlamp.core.errors import UnavailableError
 from mudlamp.core.reactions import ReactionEvent
-from mudlamp.core.receiver.setup import ReceiverSetup
+from mudlamp.core.records.log import AnglerRecord, ReactionRecord, SessionRecord, SetupRecord, ShotRecord, TripRecord
+from mudlamp.core.records.rigs import KeptLure, KeptRig, KeptRod
 from mudlamp.core.rig.mount import MountKind
 from mudlamp.core.rig.power import Chemistry
 from mudlamp.core.rig.profile import Mount, Power, RigProfile
 from mudlamp.core.scene.model import Scene
 from mudlamp.core.scene.world import Shot, World, first_acquisition
+from mudlamp.core.setup import ReceiverSetup, values_of
 from mudlamp.core.units import FOOT_M, OUNCE_KG
 from mudlamp.formats.scene.file import load_scene
-from mudlamp.services.edge.controls import acquisition_values, receiver_values
-from mudlamp.services.rig.form import NEWTON_A_POUND, stored
+from mudlamp.services.rig.box import NEWTON_A_POUND
+from mudlamp.services.rig.form import stored
 from mudlamp.store import log as store
 from mudlamp.store import rigs as rig_store
-from mudlamp.store.models import AnglerRow, Base, LureRow, ReactionRow, RigRow, RodRow, SessionRow, SetupChangeRow, ShotRow, TripRow
+from mudlamp.store.log import Storable
 
 WATER = "Harl Mill Reservoir"
 SPACE = uuid.UUID("6d75646c-616d-5000-8000-000000000001")
@@ -33,8 +35,6 @@ STEP_S = 0.1
 JUDGE_S = 0.2
 SHOTS_A_TRIP = 30
 LONGEST_S = 1500.0
-
-Row = tuple[type[Base], Mapping[str, Any]]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -57,12 +57,14 @@ def _day(day: int, hour: int) -> dt.datetime:
 
 TRIPS = (
     Trip(seed=11, title="First cold morning", day=_day(23, 12), notes="Fog till ten, fish high over the pear tree. White 1/16.", mood=0.45, head_oz=1 / 16, gain=65, quieting=1),
-    Trip(seed=12, title="Wind from the mill side", day=_day(25, 14), notes="Chop all day. Turned Gain down, lost the jig, turned it up again.", mood=0.30, head_oz=1 / 16, gain=68, quieting=2),
-    Trip(seed=13, title="Bright and slow", day=_day(27, 16), notes="Blue sky after the front. They looked and left. Down to a 1/32.", mood=0.18, head_oz=1 / 32, gain=70, quieting=1),
+    Trip(seed=12, title="Wind from the mill side", day=_day(25, 14), notes="Chop all day. Turned gain down, lost the jig, turned it up again.", mood=0.30, head_oz=1 / 16, gain=68, quieting=2),
+    Trip(seed=13, title="Bright and slow", day=_day(27, 16), notes="Blue sky after the front. They looked and left. Dropped to a 1/32.", mood=0.18, head_oz=1 / 32, gain=70, quieting=1),
     Trip(seed=14, title="Gray and on", day=_day(29, 13), notes="Low cloud, 58 degrees. Anything over their heads was taken.", mood=0.72, head_oz=1 / 16, gain=66, quieting=1),
 )  # fmt: skip
 
 
+SOURCE = "demo"
+NAME = "J. Orchard (demo)"
 ANGLER = uuid.uuid5(SPACE, "angler")
 DEMO_RIG = uuid.uuid5(SPACE, "rig")
 BOX = (
@@ -82,9 +84,9 @@ def ensure_demo(engine: Engine) -> None:
         there = store.trip_keys(engine)
         missing = [trip for trip in TRIPS if _key(trip) not in there]
         if rig_store.rig(engine, ANGLER, DEMO_RIG) is None:
-            store.put(engine, list(rig_rows()))
+            store.put(engine, list(rig_records()))
         for trip in missing:
-            store.put(engine, list(trip_rows(trip)))
+            store.put(engine, list(trip_records(trip)))
     except UnavailableError:
         log.warning("demo not loaded: the database is away; the next start loads it")
         return
@@ -92,38 +94,50 @@ def ensure_demo(engine: Engine) -> None:
         log.info("demo loaded", trips=len(missing))
 
 
-def rig_rows() -> Iterator[Row]:
-    """Yield the demo's rig: an invented boat, its lure box, three rods rigged differently. Nobody's unit has words in it."""
+def rig_records() -> Iterator[Storable]:
+    """Yield the records of the demo's rig, its lure box and its rods."""
     made = TRIPS[0].day
     rig = RigProfile(
-        mount=Mount(kind=MountKind.POLE, ahead_m=1.8, depth_m=0.45),
+        mount=Mount(kind=MountKind.POLE, depth_m=0.45),
         power=Power(chemistry=Chemistry.LITHIUM, capacity_ah=60.0, cable_m=18.0 * FOOT_M, gauge=10),
     )
-    yield (
-        RigRow,
-        {
-            "id": DEMO_RIG, "owner": ANGLER, "name": "The millwright's skiff", "active": True, "version": 1, "values": stored(rig),
-            "created_at": made, "changed_at": made,
-        },
-    )  # fmt: skip
+    yield AnglerRecord(id=ANGLER, name=NAME, created_at=made)
+    yield KeptRig(
+        id=DEMO_RIG,
+        owner=ANGLER,
+        name="The millwright's skiff",
+        active=True,
+        version=1,
+        values=stored(rig),
+        created_at=made,
+        changed_at=made,
+    )
     for number, (kind, ounces, material, color, finish, trailer, above) in enumerate(BOX):
-        yield (
-            LureRow,
-            {
-                "id": uuid.uuid5(SPACE, f"lure:{number}"), "rig_id": DEMO_RIG, "kind": kind.value, "head_kg": ounces * OUNCE_KG,
-                "material": material, "color": color, "finish": finish, "trailer": trailer, "weight_kg": above * OUNCE_KG,
-                "recipe": "marabou tied in two turns, red thread" if number == 1 else "", "created_at": made + dt.timedelta(seconds=number),
-            },
-        )  # fmt: skip
+        yield KeptLure(
+            id=uuid.uuid5(SPACE, f"lure:{number}"),
+            rig_id=DEMO_RIG,
+            kind=kind.value,
+            head_kg=ounces * OUNCE_KG,
+            material=material,
+            color=color,
+            finish=finish,
+            trailer=trailer,
+            weight_kg=above * OUNCE_KG,
+            recipe="marabou tied in two turns, red thread" if number == 1 else "",
+            created_at=made + dt.timedelta(seconds=number),
+        )
     for number, (name, feet_long, line, pounds, lure) in enumerate(RODS):
-        yield (
-            RodRow,
-            {
-                "id": uuid.uuid5(SPACE, f"rod:{number}"), "rig_id": DEMO_RIG, "name": name, "length_m": feet_long * FOOT_M, "line": line,
-                "line_n": pounds * NEWTON_A_POUND, "lure_id": uuid.uuid5(SPACE, f"lure:{lure}"), "tied_at": made, "in_hand": number == 0,
-                "created_at": made + dt.timedelta(seconds=number),
-            },
-        )  # fmt: skip
+        yield KeptRod(
+            id=uuid.uuid5(SPACE, f"rod:{number}"),
+            rig_id=DEMO_RIG,
+            name=name,
+            length_m=feet_long * FOOT_M,
+            line=line,
+            line_n=pounds * NEWTON_A_POUND,
+            lure_id=uuid.uuid5(SPACE, f"lure:{lure}"),
+            in_hand=number == 0,
+            created_at=made + dt.timedelta(seconds=number),
+        )
 
 
 def _key(trip: Trip, *parts: object) -> uuid.UUID:
@@ -137,55 +151,64 @@ def _scene(trip: Trip) -> Scene:
     return replace(scene, fish=fish, angler=angler)
 
 
-def trip_rows(trip: Trip) -> Iterator[Row]:
-    """Yield the rows of a demo trip: the trip, its session, set-ups, shots and reactions."""
+def trip_records(trip: Trip) -> Iterator[Storable]:
+    """Yield the records of a demo trip: the trip, its session, set-ups, shots and reactions."""
     scene = _scene(trip)
     shots, events, seconds = _fished(scene, trip.seed)
-    source = "demo"
-    angler = ANGLER
-    yield AnglerRow, {"id": angler, "name": "J. Orchard (demo)", "created_at": TRIPS[0].day}
-    yield TripRow, {"id": _key(trip), "source": source, "title": trip.title, "water": WATER, "day": trip.day, "notes": trip.notes}
     session = _key(trip, "session")
-    yield (
-        SessionRow,
-        {
-            "id": session, "source": source, "trip_id": _key(trip), "angler_id": angler, "device": None, "scene": scene.name,
-            "title": f"{trip.title} · {WATER}", "seed": trip.seed, "state": "ended", "started_at": trip.day,
-            "ended_at": trip.day + dt.timedelta(seconds=seconds),
-        },
-    )  # fmt: skip
+    yield AnglerRecord(id=ANGLER, name=NAME, created_at=TRIPS[0].day)
+    yield TripRecord(id=_key(trip), source=SOURCE, title=trip.title, water=WATER, day=trip.day, notes=trip.notes)
+    yield SessionRecord(
+        id=session,
+        source=SOURCE,
+        trip_id=_key(trip),
+        angler_id=ANGLER,
+        device=None,
+        scene=scene.name,
+        title=f"{trip.title} · {WATER}",
+        seed=trip.seed,
+        state="ended",
+        started_at=trip.day,
+        ended_at=trip.day + dt.timedelta(seconds=seconds),
+    )
     first = ReceiverSetup(gain=62.0)
     for at, setup in (
         (0.0, first),
         (95.0, replace(first, gain=trip.gain)),
         (240.0, replace(first, gain=trip.gain, quieting_pings=trip.quieting)),
     ):
-        yield (
-            SetupChangeRow,
-            {
-                "id": _key(trip, "setup", at),
-                "session_id": session,
-                "session_s": at,
-                "values": {**acquisition_values(first_acquisition(scene)), **receiver_values(setup)},
-            },
-        )
+        yield SetupRecord(id=_key(trip, "setup", at), session_id=session, session_s=at, values=values_of(first_acquisition(scene), setup))
     for shot in shots:
-        yield ShotRow, _shot_values(trip, session, scene, shot)
+        yield _shot(trip, session, scene, shot)
     sure = random.Random(trip.seed)  # noqa: S311 - the doubt of a demo
     for number, event in enumerate(events):
-        yield ReactionRow, {
-            "id": _key(trip, "reaction", number), "session_id": session, "shot_id": None if event.shot is None else _key(trip, "shot", event.shot), "source": source,
-            "track": event.fish.removeprefix("fish"), "session_s": event.time_s, "token": event.reaction.value, "corrected": None, "cause": event.cause.value,
-            "confidence": round(sure.uniform(0.6, 0.98), 2),
-        }  # fmt: skip
+        yield ReactionRecord(
+            id=_key(trip, "reaction", number),
+            session_id=session,
+            shot_id=None if event.shot is None else _key(trip, "shot", event.shot),
+            source=SOURCE,
+            track=event.fish.removeprefix("fish"),
+            session_s=event.time_s,
+            token=event.token.value,
+            corrected=None,
+            cause=event.cause.value,
+            confidence=round(sure.uniform(0.6, 0.98), 2),
+        )
 
 
-def _shot_values(trip: Trip, session: uuid.UUID, scene: Scene, shot: Shot) -> dict[str, Any]:
-    return {
-        "id": _key(trip, "shot", shot.number), "session_id": session, "source": "demo", "number": shot.number, "start_s": shot.start_s, "end_s": shot.end_s,
-        "at": trip.day + dt.timedelta(seconds=shot.start_s), "ahead_m": (shot.x_m**2 + shot.y_m**2) ** 0.5,
-        "head_kg": 0.0 if scene.angler is None else scene.angler.head_kg, "outcome": None if shot.outcome is None else shot.outcome.value,
-    }  # fmt: skip
+def _shot(trip: Trip, session: uuid.UUID, scene: Scene, shot: Shot) -> ShotRecord:
+    return ShotRecord(
+        id=_key(trip, "shot", shot.number),
+        session_id=session,
+        source=SOURCE,
+        number=shot.number,
+        start_s=shot.start_s,
+        end_s=shot.end_s,
+        at=trip.day + dt.timedelta(seconds=shot.start_s),
+        ahead_m=math.hypot(shot.x_m, shot.y_m),
+        head_kg=0.0 if scene.angler is None else scene.angler.head_kg,
+        outcome=None if shot.outcome is None else shot.outcome.value,
+    )
 
 
 def _fished(scene: Scene, seed: int) -> tuple[list[Shot], list[ReactionEvent], float]:

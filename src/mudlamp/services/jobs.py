@@ -42,7 +42,7 @@ class JobView:
 
 
 class Job:
-    """One piece of work. The work calls `progress` now and then, which raises JobCancelledError when it shall stop."""
+    """One piece of work. The work calls `progress` now and then, which raises JobCancelledError when it should stop."""
 
     def __init__(self, device: uuid.UUID, title: str) -> None:
         self.id = uuid.uuid4()
@@ -55,7 +55,7 @@ class Job:
         self._cancel = threading.Event()
 
     def progress(self, share: float) -> None:
-        """Note how far the work is (0 to 1); raise JobCancelledError where it shall stop."""
+        """Note how far the work is (0 to 1); raise JobCancelledError where it should stop."""
         if self._cancel.is_set():
             raise JobCancelledError
         self._share = share

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 from mudlamp.core.receiver.chain import Receiver
-from mudlamp.core.receiver.setup import ReceiverSetup
+from mudlamp.core.setup import ReceiverSetup
 from mudlamp.core.tracking.reacting import ReactionWatch
 from mudlamp.core.tracking.tracker import Tracker
 from mudlamp.formats.scene.file import load_scene
@@ -48,7 +48,8 @@ def warm_planner() -> None:
     """Work out a card and measure it, so that nobody who asks for one waits for libraries and kernels."""
     # Imported here: a session's process needs none of it.
     from mudlamp.core.advice.answers import Answers
-    from mudlamp.services.cards.advising import Aboard, batch_of, card_of, tuned
+    from mudlamp.services.cards.advising import batch_of, card_of, tuned
+    from mudlamp.services.water.aboard import Aboard
 
     with _one_at_a_time():
         card = card_of(Answers(), Aboard())

@@ -4,12 +4,15 @@ import math
 import pytest
 
 from mudlamp.core.advice.answers import Technique
+from mudlamp.core.controls import GAIN, QUIETING
 from mudlamp.core.rig.profile import RigProfile, ScaleKind
 from mudlamp.core.scene.species import Species
 from mudlamp.core.units import FOOT_M
 from mudlamp.services.cards.questions import FIELDS, ask, with_sun
 from mudlamp.services.edge import forms
-from mudlamp.services.rig.form import LURE_FIELDS, SECTIONS, read_section, read_words, restored, stored
+from mudlamp.services.rig.box import LURE_FIELDS
+from mudlamp.services.rig.form import SECTIONS, read_section, restored, stored
+from mudlamp.services.rig.unit_words import read_words
 
 NOW = dt.datetime(2024, 6, 20, 18, 0, tzinfo=dt.UTC)
 
@@ -38,14 +41,14 @@ def test_where_the_jig_is_gone_counts_before_the_word():
         ({"depth_ft": "deep"}, "depth_ft", "Depth here is deep: it must be 4 to 190 ft"),
         ({"depth_ft": "nan"}, "depth_ft", "Depth here is nan: it must be 4 to 190 ft"),
         ({"jig_gone_ft": "-1"}, "jig_gone_ft", "White jig gone at is -1: it must be 0.3 to 60 ft"),
-        ({"depth_ft": "20", "fish_to_ft": "30"}, "fish_to_ft", "Fish down to is 30 ft: it must be 0 to 20 ft, for there the bottom is"),
+        ({"depth_ft": "20", "fish_to_ft": "30"}, "fish_to_ft", "Fish down to is 30 ft: it must be 0 to 20 ft, where the bottom is"),
         ({"depth_ft": "20", "fish_from_ft": "25"}, "fish_from_ft", "Fish from is 25 ft: it must be 0 to 20 ft"),
         ({"fish_from_ft": "12", "fish_to_ft": "10"}, "fish_from_ft", "Fish from is 12 ft: it must be 0 to 10 ft"),
-        ({"depth_ft": "20", "deepest_ft": "15"}, "deepest_ft", "Deepest within reach is 15 ft: it must be 20 ft"),
+        ({"depth_ft": "20", "deepest_ft": "15"}, "deepest_ft", "Deepest water in range is 15 ft: it must be 20 ft"),
         ({"ice": "on", "water_f": "60"}, "water_f", "Water temperature is 60 deg F: under ice it must be 32 to 41 deg F"),
         ({"ice": "on", "wind_mph": "9"}, "wind_mph", "Wind is 9 mph: under ice it must be 0 mph"),
         ({"technique": "net"}, "technique", "How you fish is net: it must be one of vertical, pitch, cast, scan"),
-        ({"latitude_deg": "35"}, "longitude_deg", "Longitude is empty: with the other given it must be given too"),
+        ({"latitude_deg": "35"}, "longitude_deg", "Longitude is empty: it must be given along with the other"),
         ({"at": "noon"}, "at", r"Time (UTC) is noon: it must be like 2026-05-01T13:30"),
     ],
 )
@@ -81,10 +84,10 @@ def test_what_is_typed_comes_back_as_it_was():
 def test_a_rig_survives_its_form_and_its_store():
     rig = RigProfile()
     for section in SECTIONS.values():
-        texts = forms.texts_of(section.fields, section.take(rig))
+        texts = forms.texts_of(section.fields, section.values(rig))
         changed, found = read_section(section, rig, texts)
         assert found.problems == {}
-        assert forms.texts_of(section.fields, section.take(changed)) == texts
+        assert forms.texts_of(section.fields, section.values(changed)) == texts
     assert restored(stored(rig)) == rig
     bad, found = read_section(SECTIONS["power"], rig, {"gauge": "40"})
     assert bad is rig
@@ -93,14 +96,14 @@ def test_a_rig_survives_its_form_and_its_store():
 
 
 def test_stepped_controls_are_matched_step_for_step():
-    own, problems = read_words("quieting_pings", {"label": "Noise", "kind": "steps", "steps": "Off, Low, Med, High"}, our_steps=4)
+    own, problems = read_words(QUIETING, {"label": "Noise", "kind": "steps", "steps": "Off, Low, Med, High"})
     assert problems == {}
     assert (own.kind, own.steps) == (ScaleKind.STEPS, ("Off", "Low", "Med", "High"))
-    _, problems = read_words("quieting_pings", {"label": "Noise", "kind": "steps", "steps": "Off, On"}, our_steps=4)
+    _, problems = read_words(QUIETING, {"label": "Noise", "kind": "steps", "steps": "Off, On"})
     assert problems == {"steps": "Its steps are 2: they must be 4, one for each of ours"}
-    _, problems = read_words("gain", {"label": "Sens", "kind": "percent", "low": "50", "high": "10"}, our_steps=0)
+    _, problems = read_words(GAIN, {"label": "Sens", "kind": "percent", "low": "50", "high": "10"})
     assert problems["high"].startswith("To is 10: it must be more than 50")
-    assert read_words("gain", {"label": ""}, our_steps=0) == (None, {})
+    assert read_words(GAIN, {"label": ""}) == (None, {})
 
 
 def test_a_lure_without_its_head_is_asked_for_it():

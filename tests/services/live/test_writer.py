@@ -1,11 +1,13 @@
 import datetime as dt
 import uuid
+from dataclasses import replace
 
 import pytest
 from sqlalchemy import func, select, text
 
 from mudlamp.core.errors import DomainError
-from mudlamp.services.demo import SHOTS_A_TRIP, TRIPS, ensure_demo, trip_rows
+from mudlamp.core.records.log import ReactionRecord, SessionRecord, ShotRecord
+from mudlamp.services.demo import SHOTS_A_TRIP, TRIPS, ensure_demo, trip_records
 from mudlamp.store import log as store
 from mudlamp.store.database import ensure_database, is_up, migrate, work
 from mudlamp.store.models import Base, ReactionRow, SessionRow, ShotRow
@@ -13,54 +15,60 @@ from mudlamp.store.models import Base, ReactionRow, SessionRow, ShotRow
 NOW = dt.datetime(2026, 11, 1, 12, 0, tzinfo=dt.UTC)
 
 
-def session_row(**changes):
-    base = {
-        "id": uuid.uuid4(),
-        "source": "simulated",
-        "trip_id": None,
-        "angler_id": None,
-        "device": None,
-        "scene": "pear-tree",
-        "title": "Pear tree",
-        "seed": 1,
-    }
-    return base | {"state": "running", "started_at": NOW, "ended_at": None} | changes
+def session_record(**changes):
+    base = SessionRecord(
+        id=uuid.uuid4(),
+        source="simulated",
+        trip_id=None,
+        angler_id=None,
+        device=None,
+        scene="pear-tree",
+        title="Pear tree",
+        seed=1,
+        state="running",
+        started_at=NOW,
+        ended_at=None,
+    )
+    return replace(base, **changes)
 
 
-def shot_row(session, number=1, **changes):
-    base = {
-        "id": uuid.uuid4(),
-        "session_id": session,
-        "source": "simulated",
-        "number": number,
-        "start_s": 1.0,
-        "end_s": None,
-        "at": NOW,
-        "ahead_m": 8.0,
-    }
-    return base | {"head_kg": 0.00177, "outcome": None} | changes
+def shot_record(session, number=1, **changes):
+    base = ShotRecord(
+        id=uuid.uuid4(),
+        session_id=session,
+        source="simulated",
+        number=number,
+        start_s=1.0,
+        end_s=None,
+        at=NOW,
+        ahead_m=8.0,
+        head_kg=0.00177,
+        outcome=None,
+    )
+    return replace(base, **changes)
 
 
-def reaction_row(session, shot, token="looked", **changes):
-    base = {
-        "id": uuid.uuid4(),
-        "session_id": session,
-        "shot_id": shot,
-        "source": "simulated",
-        "track": "3",
-        "session_s": 2.0,
-        "token": token,
-        "corrected": None,
-    }
-    return base | {"cause": "lure", "confidence": 0.9} | changes
+def reaction_record(session, shot, token="looked"):
+    return ReactionRecord(
+        id=uuid.uuid4(),
+        session_id=session,
+        shot_id=shot,
+        source="simulated",
+        track="3",
+        session_s=2.0,
+        token=token,
+        corrected=None,
+        cause="lure",
+        confidence=0.9,
+    )
 
 
 @pytest.fixture
 def logged(engine):
-    session, shot = session_row(), None
-    shot = shot_row(session["id"])
-    reaction = reaction_row(session["id"], shot["id"])
-    store.put(engine, [(SessionRow, session), (ShotRow, shot), (ReactionRow, reaction)])
+    session = session_record()
+    shot = shot_record(session.id)
+    reaction = reaction_record(session.id, shot.id)
+    store.put(engine, [session, shot, reaction])
     return session, shot, reaction
 
 
@@ -71,48 +79,46 @@ def count(engine, model):
 
 def test_a_row_said_twice_is_there_once(engine, logged):
     session, shot, reaction = logged
-    store.put(engine, [(SessionRow, session), (ShotRow, shot), (ReactionRow, reaction | {"token": "bit"})])
+    store.put(engine, [session, shot, replace(reaction, token="bit")])
     assert [count(engine, model) for model in (SessionRow, ShotRow, ReactionRow)] == [1, 1, 1]
-    assert store.session_detail(engine, session["id"], with_demo=False).shots[0].reactions[0].token == "looked"
+    assert store.session_detail(engine, session.id, with_demo=False).shots[0].reactions[0].token == "looked"
 
 
 def test_what_is_settled_later_is_brought_up_to_date(engine, logged):
     session, shot, _ = logged
-    store.put(engine, [(ShotRow, shot | {"end_s": 9.0, "outcome": "landed"}), (SessionRow, session | {"state": "ended", "ended_at": NOW})])
-    store.put(engine, [(ShotRow, shot)])
-    detail = store.session_detail(engine, session["id"], with_demo=False)
+    store.put(engine, [replace(shot, end_s=9.0, outcome="landed"), replace(session, state="ended", ended_at=NOW)])
+    store.put(engine, [shot])
+    detail = store.session_detail(engine, session.id, with_demo=False)
     assert (detail.shots[0].end_s, detail.shots[0].outcome) == (9.0, "landed")
     assert detail.summary.state == "ended"
 
 
 def test_a_batch_is_whole_or_not_at_all(engine, logged):
     session, _, _ = logged
-    good, bad = shot_row(session["id"], 2), shot_row(session["id"], 3, source="hearsay")
+    good, bad = shot_record(session.id, 2), shot_record(session.id, 3, source="hearsay")
     with pytest.raises(Exception, match="source"):
-        store.put(engine, [(ShotRow, good), (ShotRow, bad)])
+        store.put(engine, [good, bad])
     assert count(engine, ShotRow) == 1
 
 
 def test_the_demo_is_left_out_unless_it_is_asked_for(engine, logged):
     session, _, _ = logged
-    demo = session_row(source="demo", started_at=NOW - dt.timedelta(days=2))
-    store.put(
-        engine, [(SessionRow, demo), (ShotRow, shot_row(demo["id"], source="demo")), (ShotRow, shot_row(session["id"], 2, source="demo"))]
-    )
+    demo = session_record(source="demo", started_at=NOW - dt.timedelta(days=2))
+    store.put(engine, [demo, shot_record(demo.id, source="demo"), shot_record(session.id, 2, source="demo")])
     (own,) = store.sessions(engine, with_demo=False)
-    assert (own.id, own.shots) == (session["id"], 1)
+    assert (own.id, own.shots) == (session.id, 1)
     both = store.sessions(engine, with_demo=True)
-    assert [one.id for one in both] == [session["id"], demo["id"]]
+    assert [one.id for one in both] == [session.id, demo.id]
     assert both[0].shots == 2
-    assert [shot.number for shot in store.session_detail(engine, session["id"], with_demo=False).shots] == [1]
+    assert [shot.number for shot in store.session_detail(engine, session.id, with_demo=False).shots] == [1]
 
 
 def test_a_correction_keeps_the_machines_word(engine, logged):
     _, _, reaction = logged
-    found = store.correct_reaction(engine, reaction["id"], "refused")
+    found = store.correct_reaction(engine, reaction.id, "refused")
     assert (found.token, found.corrected) == ("looked", "refused")
     assert store.sessions(engine, with_demo=False)[0].reactions == {"refused": 1}
-    assert store.correct_reaction(engine, reaction["id"], None).corrected is None
+    assert store.correct_reaction(engine, reaction.id, None).corrected is None
     assert store.correct_reaction(engine, uuid.uuid4(), "bit") is None
 
 
@@ -124,10 +130,10 @@ def test_sessions_that_a_crash_left_running_are_marked(engine, logged):
 
 def test_only_the_newest_fifty_scripted_shots_are_kept(engine, logged):
     session, _, _ = logged
-    rows = [(ShotRow, shot_row(session["id"], 10 + i, source="demo", at=NOW + dt.timedelta(seconds=i))) for i in range(60)]
+    rows = [shot_record(session.id, 10 + i, source="demo", at=NOW + dt.timedelta(seconds=i)) for i in range(60)]
     store.put(engine, rows)
     store.trim_demo(engine)
-    kept = [shot.number for shot in store.session_detail(engine, session["id"], with_demo=True).shots]
+    kept = [shot.number for shot in store.session_detail(engine, session.id, with_demo=True).shots]
     assert kept == [1, *range(20, 70)]
 
 
@@ -142,7 +148,7 @@ def test_an_angler_is_remembered_by_name_and_made_once(engine):
 
 def test_the_demo_hangs_together_and_is_loaded_once(engine):
     # A start that was cut short had loaded one trip: the next one loads the rest.
-    store.put(engine, list(trip_rows(TRIPS[0])))
+    store.put(engine, list(trip_records(TRIPS[0])))
     ensure_demo(engine)
     before = count(engine, ShotRow)
     ensure_demo(engine)
@@ -161,7 +167,7 @@ def test_the_demo_hangs_together_and_is_loaded_once(engine):
 
 
 def test_the_demo_is_the_same_every_time():
-    assert list(trip_rows(TRIPS[3])) == list(trip_rows(TRIPS[3]))
+    assert list(trip_records(TRIPS[3])) == list(trip_records(TRIPS[3]))
 
 
 def test_the_schema_is_what_the_models_say(engine):
@@ -177,4 +183,4 @@ def test_migrating_twice_changes_nothing(engine, database_url):
     migrate(engine)
     assert is_up(engine)
     with engine.connect() as connection:
-        assert connection.execute(text("select version_num from alembic_version")).scalars().all() == ["0003"]
+        assert connection.execute(text("select version_num from alembic_version")).scalars().all() == ["0004"]

@@ -5,7 +5,7 @@ import uuid
 
 import pytest
 
-from mudlamp.core.errors import DomainError, RecordingError, UnavailableError
+from mudlamp.core.errors import DomainError, MissingError, RecordingError, UnavailableError
 from mudlamp.formats.recording import RecordingReader, RecordingWriter
 from mudlamp.formats.scene.file import load_scene
 from mudlamp.heads.recorded import PAUSE_S, RecordedHead
@@ -61,9 +61,11 @@ def test_an_uploaded_recording_is_described_found_and_deleted(library, pings):
     reader = library.open(kept)
     assert len(reader) == 4
     reader.close()
-    assert library.find(uuid.uuid4(), kept.id) is None
-    assert not library.remove(uuid.uuid4(), kept.id)
-    assert library.remove(device, kept.id)
+    with pytest.raises(MissingError):
+        library.find(uuid.uuid4(), kept.id)
+    with pytest.raises(MissingError):
+        library.remove(uuid.uuid4(), kept.id)
+    library.remove(device, kept.id)
     with pytest.raises(RecordingError, match="has lost its file"):
         library.path_of(kept)
 
@@ -101,9 +103,13 @@ def test_a_recording_goes_after_its_days_unless_it_is_kept(library, pings, clock
     first = library.take(device, part_of(library, pings), name="first", source="recorded")
     second = library.take(device, part_of(library, pings), name="second", source="recorded")
     assert library.set_kept(device, first.id, True).expires_at is None
-    assert library.set_kept(uuid.uuid4(), second.id, True) is None
+    with pytest.raises(MissingError):
+        library.set_kept(uuid.uuid4(), second.id, True)
     clock.now = NOW + dt.timedelta(days=31)
+    # Looking at the list hides it and deletes nothing.
     assert [one.name for one in library.all(device)] == ["first"]
+    assert library.path_of(second).exists()
+    assert library.sweep() == 1
     assert not (library.path_of(first).parent / f"{second.id}.nc").exists()
 
 
@@ -118,7 +124,7 @@ def test_a_kept_minute_is_a_recording_of_its_pings(library, pings):
     near = pings[2].echo_level_db > -140.0
     assert abs(reader.ping(2).echo_level_db[near] - pings[2].echo_level_db[near]).max() < 0.27
     reader.close()
-    with pytest.raises(DomainError, match="there is no minute to keep yet"):
+    with pytest.raises(DomainError, match="there is no minute to save yet"):
         library.keep_minute(uuid.uuid4(), Minute(most=3), name="none", source="simulated", progress=told.append)
 
 

@@ -3,19 +3,24 @@ from dataclasses import replace
 
 import pytest
 
-from mudlamp.core.advice.answers import Answers, Habit, Shape, Technique, situation
+from mudlamp.core.advice.answers import Answers, BottomShape, Habit, Technique, situation
 from mudlamp.core.advice.forecast import Gear
 from mudlamp.core.advice.planner import plan
 from mudlamp.core.advice.retune import StaleCause, moved
 from mudlamp.core.advice.symptoms import Cause, Facts, Symptom, ranked
 from mudlamp.core.advice.windows import Reason
-from mudlamp.core.rig.profile import Mount, Power, RigProfile
+from mudlamp.core.controls import ON_CARD
+from mudlamp.core.rig.profile import Mount, OwnControl, Power, RigProfile, ScaleKind
 from mudlamp.core.scene.bottom import Ground
 from mudlamp.core.scene.species import Species
+from mudlamp.core.setup import ReceiverSetup, Setup, Window
 from mudlamp.core.sonar.transducer import PROFILES
 from mudlamp.core.units import FOOT_M
+from mudlamp.services.cards.shows import SHOWS
+from mudlamp.services.edge.controls import LABELS
 from mudlamp.services.words import card as card_words
-from mudlamp.services.words.symptoms import CAUSE_WORDS, SEEN, SHOWS, suspect_words
+from mudlamp.services.words.labels import labels_of, say
+from mudlamp.services.words.symptoms import CAUSE_WORDS, SEEN, suspect_words
 
 GEAR = Gear(profile=PROFILES["demo"])
 
@@ -30,17 +35,25 @@ def test_every_reason_cause_symptom_and_notice_has_its_words():
     assert set(SEEN) == set(Symptom)
     assert set(SHOWS) <= set(Cause)
     assert set(card_words.STALE_WORDS) == set(StaleCause)
-    for control in card_words.LABELS:
-        assert card_words.STOP_CUES[control]
-        assert card_words.TERMS[control]
+    assert set(card_words.STOP_CUES) == {control.name for control in ON_CARD}
+    for text in [*card_words.STOP_CUES.values(), *sum(card_words.WHY.values(), ()), *sum(CAUSE_WORDS.values(), ())]:
+        assert "{" not in say(text, {**LABELS, "start": "40"})
 
 
 def test_a_move_is_spoken_as_to_a_deck_hand():
-    before = {"down_to_m": 24 * FOOT_M, "reach_m": 42 * FOOT_M, "gain": 66.0, "quieting_pings": 1.0}
-    after = {"down_to_m": 18 * FOOT_M, "reach_m": 30 * FOOT_M, "gain": 66.0, "quieting_pings": 3.0}
+    before, after = (
+        Setup(
+            receiver=ReceiverSetup(gain=66.0, quieting_pings=pings),
+            window=Window(down_to_m=down * FOOT_M, reach_m=out * FOOT_M, look_back_m=0.6),
+        )
+        for pings, down, out in ((1, 24, 42), (3, 18, 30))
+    )
     said = card_words.spoken(moved(before, after))
-    assert said == "Down to 24 → 18. Reach 42 → 30. Quieting 1 ping → 3 pings. Gain leave."
-    assert card_words.spoken(moved(before, before)) == "Leave everything."
+    assert said == "Down to 24 → 18. Reach 42 → 30. Quieting 1 ping → 3 pings. Leave Gain alone."
+    assert card_words.spoken(moved(before, before)) == "Leave everything alone."
+    # Spoken in the words that the angler typed for their own unit.
+    own = labels_of(RigProfile(words={"reach_m": OwnControl(label="Forward", kind=ScaleKind.PERCENT)}))
+    assert "Forward 42 → 30." in card_words.spoken(moved(before, after), own)
 
 
 @pytest.mark.parametrize(
@@ -62,7 +75,7 @@ def test_a_band_says_its_unit_once(control, low, high, said):
 def test_what_is_not_known_is_said_with_what_it_costs():
     lines = card_words.doubt_lines({"ground": {"gain": (66.0, 62.0), "punch": (50.0, 40.0)}, "wind_m_s": {}, "sky": {}})
     assert lines == [
-        "You do not know the bottom's kind: Gain could be 66 to 62, Punch could be 50 to 40.",
+        "You don't know what the bottom is: Gain could be 66 to 62, Punch could be 50 to 40.",
         "Not knowing the wind, the sky changes nothing on this card.",
     ]
     assert card_words.doubt_lines({}) == []
@@ -81,10 +94,10 @@ def test_a_card_says_what_it_is_for_and_what_the_lure_will_be():
 def test_setting_once_is_set_against_setting_always_in_figures():
     keep = card_words.habit_line(card(depth_m=20 * FOOT_M))
     # 23 ft against 25: 8 % smaller. Plain arithmetic.
-    assert "Down to would be 25 ft: all 8 % smaller" in keep
+    assert "Down to would be 25 ft: everything 8 % smaller" in keep
     assert "Down to 25 ft instead of 23" in card_words.habit_line(card(depth_m=20 * FOOT_M, habit=Habit.SET_ONCE))
-    deep = card(depth_m=100 * FOOT_M, fish_from_m=6.0, fish_to_m=12.0, shape=Shape.FLAT)
-    assert card_words.habit_line(deep) == "Set once or at every move: here it is the same."
+    deep = card(depth_m=100 * FOOT_M, fish_from_m=6.0, fish_to_m=12.0, shape=BottomShape.FLAT)
+    assert card_words.habit_line(deep) == "Set once or at every move: the same here."
 
 
 def test_flat_is_offered_in_the_mounts_own_clicks_where_it_works():
@@ -97,7 +110,7 @@ def test_flat_is_offered_in_the_mounts_own_clicks_where_it_works():
 def test_a_weak_supply_comes_before_all_else():
     assert card_words.power_line(RigProfile()) == ""
     weak = RigProfile(power=Power(gauge=18, unit_w=90.0))
-    assert re.match(r"First the battery: \d+\.\d V at the unit\.", card_words.power_line(weak))
+    assert re.match(r"Battery first: \d+\.\d V at the unit\.", card_words.power_line(weak))
 
 
 def test_suspects_are_told_with_their_figure_and_the_cards_own_start():
@@ -112,7 +125,7 @@ def test_suspects_are_told_with_their_figure_and_the_cards_own_start():
             assert words.share.endswith(" %")
             assert words.likely
     low = suspect_words(next(one for one in ranked(Symptom.NO_LURE, facts) if one.cause is Cause.GAIN_LOW), found)
-    assert low.likely == f"likely here: yours stands {found.setup.gain - 40.0:.0f} steps under the card's"
+    assert low.likely == f"likely here: yours is {found.setup.gain - 40.0:.0f} steps under the card's"
     assert f"toward {found.setup.gain:.0f}" in low.fix
     volts = suspect_words(ranked(Symptom.WEAK, facts)[0], found)
     assert "your rig gives it 10.9 V" in volts.likely

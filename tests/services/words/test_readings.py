@@ -3,9 +3,9 @@ from dataclasses import replace
 import pytest
 
 from mudlamp.core.receiver.readings import Readings
-from mudlamp.core.receiver.setup import ReceiverSetup
 from mudlamp.core.receiver.trial import Remedy
-from mudlamp.services.words.readings import Estimate, difference_rows, erased_line, remedy_words, worded
+from mudlamp.core.setup import ReceiverSetup
+from mudlamp.services.words.readings import Estimate, differences, erased_line, remedy_words, worded
 
 PLAIN = Readings(
     lure_over_clutter_db=9.0,
@@ -61,7 +61,7 @@ def test_every_bar_stays_within_its_ends():
 def test_where_no_truth_is_known_the_trackers_estimate_is_called_one():
     rows = said(replace(PLAIN, lure_over_clutter_db=None, erased=None), estimate=Estimate(sure=3, followed=5, lure=True))
     assert (rows["jig"].word, rows["jig"].figure) == ("Followed", "estimated by the tracker")
-    assert (rows["fish"].word, rows["fish"].figure) == ("5 followed", "estimated: 3 of them surely")
+    assert (rows["fish"].word, rows["fish"].figure) == ("5 followed", "estimated: 3 of them sure")
     assert erased_line(replace(PLAIN, erased=None)) == "needs simulated water"
 
 
@@ -70,13 +70,13 @@ def test_a_remedy_says_what_it_brings_back_and_for_what():
     assert remedy_words(remedy, ReceiverSetup(gain=60.0)) == "Gain 60 → 66 brings back the jig and 2 fish, for 3 % more clutter"
     cut = Remedy(control="ghost_cut_db", value=0.0, brings=("fish2",), added_fill_pct=-0.2)
     assert remedy_words(cut, ReceiverSetup(ghost_cut_db=22.0)) == "Ghost cut 22 dB → off brings back 1 fish, for no more clutter"
-    assert "no single control" in remedy_words(None, ReceiverSetup())
+    assert "No single control" in remedy_words(None, ReceiverSetup())
 
 
 def test_the_twins_difference_says_which_set_up_is_better():
     hot = replace(PLAIN, lure_over_clutter_db=12.0, clutter_fill_pct=22.0, parting_m=0.2)
-    rows = {row["title"]: row for row in difference_rows(PLAIN, hot)}
-    assert (rows["Jig over clutter"]["difference"], rows["Jig over clutter"]["better"]) == ("+3 dB", "b")
-    assert (rows["Clutter"]["difference"], rows["Clutter"]["better"]) == ("+17 %", "a")
-    assert (rows["Lag"]["difference"], rows["Lag"]["better"]) == ("same", "")
-    assert difference_rows(PLAIN, replace(PLAIN, lure_over_clutter_db=None))[0]["a"] == "–"
+    rows = {row.title: row for row in differences(PLAIN, hot)}
+    assert (rows["Jig over clutter"].difference, rows["Jig over clutter"].better) == ("+3 dB", "b")
+    assert (rows["Clutter"].difference, rows["Clutter"].better) == ("+17 %", "a")
+    assert (rows["Lag"].difference, rows["Lag"].better) == ("same", "")
+    assert differences(PLAIN, replace(PLAIN, lure_over_clutter_db=None))[0].a == "–"

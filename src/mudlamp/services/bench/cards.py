@@ -1,25 +1,50 @@
-"""The benchmark of set-up cards: how fast they are planned and measured, and whether auto-tune beats the trade on waters it did not see."""
+"""The benchmark of set-up cards: how fast they are planned and measured, and whether auto-tune beats common practice on waters it did not see."""
 
 import math
 import statistics
 import time
-from typing import Any
+from dataclasses import dataclass
 
 from mudlamp.core.advice.answers import Answers, Technique, situation
 from mudlamp.core.advice.autotune import Batch, autotune, measured
 from mudlamp.core.advice.planner import mid_band, plan
 from mudlamp.core.advice.styles import Style, objective_of
-from mudlamp.core.casting.lures import tackle
 from mudlamp.core.rig.profile import BoxedLure
 from mudlamp.core.scene.model import Scene
 from mudlamp.core.units import FOOT_M
-from mudlamp.services.cards.advising import Aboard, batch_of, card_of, costs_of
+from mudlamp.services.cards.advising import batch_of, card_of, costs_of
+from mudlamp.services.water.aboard import Aboard
 from mudlamp.services.water.from_answers import record_batch
 
 SEEN_SEED = 11
 UNSEEN_SEEDS = (101, 102, 103)
 CAST_FROM_M = 52.0 * FOOT_M
 PLANS = 9
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Contest:
+    """How auto-tune did against the usual mid-band set-up on a scene: scores on seeds it did not see, its time [s], where Gain starts."""
+
+    scene: str
+    mid_band: float
+    tuned: float
+    better_pct: float
+    seconds: float
+    start_gain: float
+    lure_ts_db: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TuneBench:
+    """The time of a plan [ms] and of its costs [s], and the contest on each scene."""
+
+    plan_ms: float
+    costs_s: float
+    won: int
+    of: int
+    worst_pct: float
+    scenes: list[Contest]
 
 
 def answers_of_scene(scene: Scene) -> Answers:
@@ -55,8 +80,8 @@ def scene_batch(scene: Scene, seed: int) -> Batch:
     return record_batch(scene, hang_m=hang, seed=seed)
 
 
-def contest(scene: Scene, *, unseen: tuple[int, ...] = UNSEEN_SEEDS) -> dict[str, Any]:
-    """Return how auto-tune does against the trade's mid-band set-up on a scene: scores on seeds it did not see, and its time [s]."""
+def contest(scene: Scene, *, unseen: tuple[int, ...] = UNSEEN_SEEDS) -> Contest:
+    """Return how auto-tune does against the usual mid-band set-up on a scene: scores on seeds it did not see, and its time [s]."""
     here = situation(answers_of_scene(scene))
     objective = objective_of(Style.BALANCED, here.technique, here.goal)
     middle = mid_band(here)
@@ -67,20 +92,18 @@ def contest(scene: Scene, *, unseen: tuple[int, ...] = UNSEEN_SEEDS) -> dict[str
     scores = [statistics.fmean(measured(setup, batch, objective)[1] for batch in batches) for setup in (middle, found)]
     tied = aboard_of_scene(scene)
     card = plan(here, tied.gear)
-    return {
-        "scene": scene.name,
-        "mid_band": round(scores[0], 2),
-        "tuned": round(scores[1], 2),
-        "better_pct": round(100.0 * (scores[1] / scores[0] - 1.0), 2),
-        "seconds": round(seconds, 2),
-        "start_gain": card.setup.gain,
-        "lure_ts_db": round(
-            tackle(kind=tied.lure.kind, head_kg=tied.lure.head_kg, material=tied.lure.material, weight_kg=tied.lure.weight_kg).ts_db, 1
-        ),
-    }
+    return Contest(
+        scene=scene.name,
+        mid_band=round(scores[0], 2),
+        tuned=round(scores[1], 2),
+        better_pct=round(100.0 * (scores[1] / scores[0] - 1.0), 2),
+        seconds=round(seconds, 2),
+        start_gain=card.setup.gain,
+        lure_ts_db=round(tied.gear.lure_ts_db or 0.0, 1),
+    )
 
 
-def bench_tune(scenes: list[Scene]) -> dict[str, Any]:
+def bench_tune(scenes: list[Scene]) -> TuneBench:
     """Return the time of a plan [ms] and of its costs [s], and the contest on each scene."""
     card_of(Answers(), Aboard())
     plans = []
@@ -93,11 +116,11 @@ def bench_tune(scenes: list[Scene]) -> dict[str, Any]:
     costs_of(card, batch_of(card, Aboard(), seed=1))
     costs = time.perf_counter() - started
     rows = [contest(scene) for scene in scenes]
-    return {
-        "plan_ms": round(statistics.median(plans), 1),
-        "costs_s": round(costs, 2),
-        "won": sum(row["better_pct"] > 0.0 for row in rows),
-        "of": len(rows),
-        "worst_pct": min(row["better_pct"] for row in rows),
-        "scenes": rows,
-    }
+    return TuneBench(
+        plan_ms=round(statistics.median(plans), 1),
+        costs_s=round(costs, 2),
+        won=sum(row.better_pct > 0.0 for row in rows),
+        of=len(rows),
+        worst_pct=min(row.better_pct for row in rows),
+        scenes=rows,
+    )

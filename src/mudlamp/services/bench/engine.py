@@ -1,36 +1,47 @@
-"""Benchmarks that need neither server nor browser: the engine against the water's own limit, the tracker against the truth."""
+"""The benchmark of the engine: how fast it is against the water's own limit."""
 
 import itertools
 import statistics
 import time
 import uuid
 from collections import defaultdict
-from dataclasses import replace
-from typing import Any
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
 
 from mudlamp.core.receiver.chain import Receiver
-from mudlamp.core.receiver.setup import ReceiverSetup
 from mudlamp.core.scene.model import Scene
 from mudlamp.core.scene.world import first_acquisition
-from mudlamp.core.score.reactions import TokenScore, macro_f1
+from mudlamp.core.setup import ReceiverSetup
 from mudlamp.core.tracking.reacting import ReactionWatch
 from mudlamp.core.tracking.tracker import Tracker
 from mudlamp.core.units import feet, meters
 from mudlamp.core.water.sound import ping_limit_hz
 from mudlamp.heads.simulated import SimulatedHead
-from mudlamp.services.bench.tracker import Evaluation, evaluate
 from mudlamp.services.live import frames
 
 REACHES_FT = (40.0, 60.0, 100.0)
 RUNS = 3
 
 
-def bench_engine(scene: Scene, *, pings: int) -> list[dict[str, Any]]:
+@dataclass(frozen=True, slots=True, kw_only=True)
+class EngineRow:
+    """How fast the engine is at one reach: pings a second of CPU time against what sound allows, and what a ping costs by stage [ms]."""
+
+    scene: str
+    scatterers: int
+    reach_ft: float
+    pings_per_s: float
+    sound_limit_hz: float
+    ratio: float
+    stage_ms: Mapping[str, float]
+
+
+def bench_engine(scene: Scene, *, pings: int) -> list[EngineRow]:
     """Return a row per reach: simulate, receive, track and encode, in CPU time a ping, against c / 2R."""
     return [_engine_row(scene, reach_ft, pings) for reach_ft in REACHES_FT]
 
 
-def _engine_row(scene: Scene, reach_ft: float, pings: int) -> dict[str, Any]:
+def _engine_row(scene: Scene, reach_ft: float, pings: int) -> EngineRow:
     acquisition = replace(first_acquisition(scene), reach_m=meters(reach_ft))
     runs = []
     stages: dict[str, list[float]] = defaultdict(list)
@@ -56,50 +67,16 @@ def _engine_row(scene: Scene, reach_ft: float, pings: int) -> dict[str, Any]:
                 total += marks[-1] - marks[0]
                 for name, (start, end) in zip(("simulate", "receive", "track", "encode"), itertools.pairwise(marks), strict=True):
                     stages[name].append(end - start)
-            limit = ping_limit_hz(range_m=float(ping.setup.range_m[-1]) + ping.setup.bin_m / 2.0, speed_m_s=ping.setup.sound_speed_m_s)
+            limit = ping_limit_hz(range_m=ping.setup.farthest_m, speed_m_s=ping.setup.sound_speed_m_s)
         runs.append(total / pings)
         scatterers = head.scatterers
     pings_per_s = 1.0 / statistics.median(runs)
-    return {
-        "scene": scene.name,
-        "scatterers": scatterers,
-        "reach_ft": round(feet(acquisition.reach_m), 1),
-        "pings_per_s": round(pings_per_s, 1),
-        "sound_limit_hz": round(limit, 1),
-        "ratio": round(pings_per_s / limit, 2),
-        "stage_ms": {name: round(1000.0 * statistics.mean(values), 2) for name, values in stages.items()},
-    }
-
-
-def bench_tracker(scene: Scene, *, seeds: tuple[int, ...], seconds: float) -> dict[str, Any]:
-    """Return GOSPA by seed, and the reaction scores of all seeds together."""
-    runs = [evaluate(scene, seed=seed, seconds=seconds) for seed in seeds]
-    tokens = _together(runs)
-    return {
-        "tracker": [
-            {
-                "scene": scene.name,
-                "seed": run.seed,
-                "gospa_m": round(run.gospa_m, 3),
-                "missed": round(run.missed, 2),
-                "false": round(run.false, 2),
-            }
-            for run in runs
-        ],
-        "reactions": {
-            name: {"right": score.right, "false": score.false, "missed": score.missed, "f1": round(score.f1, 2)}
-            for name, score in tokens.items()
-        },
-        "macro_f1": macro_f1(tokens),
-    }
-
-
-def _together(runs: list[Evaluation]) -> dict[str, TokenScore]:
-    total: dict[str, TokenScore] = {}
-    for run in runs:
-        for name, score in run.reactions.items():
-            before = total.get(name, TokenScore(right=0, false=0, missed=0))
-            total[name] = TokenScore(
-                right=before.right + score.right, false=before.false + score.false, missed=before.missed + score.missed
-            )
-    return total
+    return EngineRow(
+        scene=scene.name,
+        scatterers=scatterers,
+        reach_ft=round(feet(acquisition.reach_m), 1),
+        pings_per_s=round(pings_per_s, 1),
+        sound_limit_hz=round(limit, 1),
+        ratio=round(pings_per_s / limit, 2),
+        stage_ms={name: round(1000.0 * statistics.mean(values), 2) for name, values in stages.items()},
+    )

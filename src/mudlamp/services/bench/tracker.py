@@ -2,6 +2,7 @@
 
 import math
 from collections import defaultdict, deque
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 import numpy as np
@@ -11,7 +12,7 @@ from mudlamp.core.reactions import ReactionEvent
 from mudlamp.core.scene.model import Scene
 from mudlamp.core.scene.truth import TruthRow
 from mudlamp.core.score.gospa import gospa
-from mudlamp.core.score.reactions import Reacted, TokenScore, score_reactions
+from mudlamp.core.score.reactions import Reacted, TokenScore, macro_f1, score_reactions
 from mudlamp.core.tracking.reacting import ReactionWatch, Reported
 from mudlamp.core.tracking.track import Kind
 from mudlamp.core.tracking.tracker import Tracker, TrackView
@@ -72,14 +73,12 @@ class Evaluator:
     def evaluation(self, seed: int) -> Evaluation:
         """Return the scores of all pings taken in."""
         mean = np.mean(self._gospa, axis=0)
-        truth = [
-            Reacted(time_s=one.time_s, fish=one.fish, token=one.reaction.value) for one in self._true if self._fair(one.fish, one.time_s)
-        ]
+        truth = [Reacted(time_s=one.time_s, fish=one.fish, token=one.token.value) for one in self._true if self._fair(one.fish, one.time_s)]
         told = []
         for one in self._told:
             name = self._name_of(int(one.event.fish), one.event.time_s)
             if name is None or self._fair(name, one.event.time_s):
-                told.append(Reacted(time_s=one.event.time_s, fish=name or f"track {one.event.fish}", token=one.event.reaction.value))
+                told.append(Reacted(time_s=one.event.time_s, fish=name or f"track {one.event.fish}", token=one.event.token.value))
         return Evaluation(
             seed=seed, gospa_m=float(mean[0]), missed=float(mean[1]), false=float(mean[2]), reactions=dict(score_reactions(truth, told))
         )
@@ -110,3 +109,63 @@ def evaluate(scene: Scene, *, seed: int, seconds: float, ping_hz: float = 15.0) 
         tracks = tracker.update(ping)
         evaluator.add(ping, tracks, watch.update(tracker, ping), rows, events)
     return evaluator.evaluation(seed)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TrackerRow:
+    """How the tracker did on one seed: GOSPA [m], and mean missed and false fish."""
+
+    scene: str
+    seed: int
+    gospa_m: float
+    missed: float
+    false: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TokenRow:
+    """How well one reaction is judged."""
+
+    right: int
+    false: int
+    missed: int
+    f1: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TrackerBench:
+    """GOSPA by seed, and the reaction scores of all seeds together."""
+
+    tracker: list[TrackerRow]
+    reactions: Mapping[str, TokenRow]
+    macro_f1: float | None
+
+
+def bench_tracker(scene: Scene, *, seeds: tuple[int, ...], seconds: float) -> TrackerBench:
+    """Return GOSPA by seed, and the reaction scores of all seeds together."""
+    runs = [evaluate(scene, seed=seed, seconds=seconds) for seed in seeds]
+    tokens = _together(runs)
+    return TrackerBench(
+        tracker=[
+            TrackerRow(
+                scene=scene.name, seed=run.seed, gospa_m=round(run.gospa_m, 3), missed=round(run.missed, 2), false=round(run.false, 2)
+            )
+            for run in runs
+        ],
+        reactions={
+            name: TokenRow(right=score.right, false=score.false, missed=score.missed, f1=round(score.f1, 2))
+            for name, score in tokens.items()
+        },
+        macro_f1=macro_f1(tokens),
+    )
+
+
+def _together(runs: list[Evaluation]) -> dict[str, TokenScore]:
+    total: dict[str, TokenScore] = {}
+    for run in runs:
+        for name, score in run.reactions.items():
+            before = total.get(name, TokenScore(right=0, false=0, missed=0))
+            total[name] = TokenScore(
+                right=before.right + score.right, false=before.false + score.false, missed=before.missed + score.missed
+            )
+    return total

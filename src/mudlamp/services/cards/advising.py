@@ -2,84 +2,31 @@
 
 import hashlib
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
-from typing import Any
+from dataclasses import dataclass, replace
 
-from mudlamp.core.advice.answers import DOUBTED, Answers, Technique, situation, with_guess
+from mudlamp.core.advice.answers import DOUBTED, Answers, situation, with_guess
 from mudlamp.core.advice.autotune import Batch, Tuned, autotune, measured
-from mudlamp.core.advice.forecast import Gear
 from mudlamp.core.advice.planner import Card, gain_band, plan, trade_bands
-from mudlamp.core.advice.retune import Value, moved, values_of
+from mudlamp.core.advice.retune import moved
 from mudlamp.core.advice.styles import Style, objective_of
-from mudlamp.core.casting.lures import Line, LureKind, tackle
+from mudlamp.core.controls import CONTROLS, GAIN, GHOST_CUT, Control, Part, Value
 from mudlamp.core.receiver.readings import Readings
 from mudlamp.core.receiver.screen import Screen
-from mudlamp.core.receiver.setup import GHOST_CUT_DB, ReceiverSetup, Window
-from mudlamp.core.receiver.trial import with_control
 from mudlamp.core.rig.power import power_budget
-from mudlamp.core.rig.profile import BoxedLure, RigProfile
-from mudlamp.core.scene.species import Species
-from mudlamp.core.sonar.transducer import PROFILES, Profile
-from mudlamp.core.units import OUNCE_KG
-from mudlamp.services.water.from_answers import OwnMeasures, TiedOn, fish_place, record_batch, scene_of, scene_values
-from mudlamp.services.words import card as card_words
+from mudlamp.core.setup import ReceiverSetup, Window, with_control
+from mudlamp.formats.scene.build import scene_of
+from mudlamp.formats.scene.parts import FaultsPart, SceneFile
+from mudlamp.services.edge.controls import of
+from mudlamp.services.water.aboard import Aboard
+from mudlamp.services.water.from_answers import fish_place, record_batch, scene_from
+from mudlamp.services.words import card as words
 
 Progress = Callable[[float], None]
-COST_NAMES = ("lure_over_clutter_db", "faintest_fish_db", "clutter_fill_pct", "lag_ms")
 # The lure hangs so far short of the fish and above them [m]: beside them, not in them.
 SHORT_M, ABOVE_M = 1.2, 0.4
 # What a scene file takes for the voltage at the unit [V].
 LOWEST_V, HIGHEST_V = 9.0, 15.0
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Aboard:
-    """What is aboard: the rig, and what is tied on."""
-
-    rig: RigProfile = field(default_factory=RigProfile)
-    lure: BoxedLure = field(default_factory=BoxedLure)
-    line: Line = Line.FLUOROCARBON
-
-    @property
-    def profile(self) -> Profile:
-        """The transducer as the simulator knows it."""
-        own = self.rig.transducer
-        return PROFILES["demo"].like(fan_rad=own.fan_rad, thickness_rad=own.thickness_rad, carrier_hz=own.carrier_hz, facets=own.facets)
-
-    @property
-    def measures(self) -> OwnMeasures:
-        """The transducer as a scene file has it."""
-        own = self.rig.transducer
-        return OwnMeasures(
-            fan_rad=own.fan_rad,
-            thickness_rad=own.thickness_rad,
-            carrier_hz=own.carrier_hz,
-            facets=own.facets,
-            depth_m=self.rig.mount.depth_m,
-        )
-
-    @property
-    def tied(self) -> TiedOn:
-        """What is tied on."""
-        lure = self.lure
-        return TiedOn(kind=lure.kind, head_kg=lure.head_kg, material=lure.material, line=self.line, weight_kg=lure.weight_kg)
-
-    @property
-    def gear(self) -> Gear:
-        """What the forecast needs of it."""
-        lure = self.lure
-        tied = tackle(kind=lure.kind, head_kg=lure.head_kg, material=lure.material, line=self.line, weight_kg=lure.weight_kg)
-        return Gear(profile=self.profile, depth_m=self.rig.mount.depth_m, lure_ts_db=tied.ts_db)
-
-
-def usual_lure(answers: Answers) -> BoxedLure:
-    """Return what is tied on where nobody says: a 1/16 oz jig; for bass a half-ounce swimbait to cast, a 3/8 oz jig nearer. Common practice."""
-    here = situation(answers)
-    if here.target is not Species.LARGEMOUTH:
-        return BoxedLure()
-    if here.technique is Technique.CAST:
-        return BoxedLure(kind=LureKind.SWIMBAIT, head_kg=OUNCE_KG / 2.0)
-    return BoxedLure(head_kg=3.0 * OUNCE_KG / 8.0)
+TITLE_LENGTH = 120
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -91,9 +38,18 @@ class Cost:
     clutter_fill_pct: float
     lag_ms: float
 
+    def rounded(self) -> "Cost":
+        """Return the cost in figures that are shown and kept."""
+        lure, fish = self.lure_over_clutter_db, self.faintest_fish_db
+        return Cost(
+            lure_over_clutter_db=None if lure is None else round(lure, 2) + 0.0,
+            faintest_fish_db=None if fish is None else round(fish, 2) + 0.0,
+            clutter_fill_pct=round(self.clutter_fill_pct, 2) + 0.0,
+            lag_ms=round(self.lag_ms, 2) + 0.0,
+        )
+
 
 Costs = Mapping[str, Mapping[Style, Cost]]
-Doubts = Mapping[str, Mapping[str, tuple[Value, Value]]]
 
 
 def card_of(answers: Answers, aboard: Aboard, *, style: Style = Style.BALANCED, screen: Screen | None = None) -> Card:
@@ -105,23 +61,22 @@ def card_of(answers: Answers, aboard: Aboard, *, style: Style = Style.BALANCED, 
 
 def seed_of(answers: Answers, aboard: Aboard) -> int:
     """Return the seed that equal answers and gear share."""
-    text = f"{answers}|{aboard.rig.transducer}|{aboard.rig.mount.depth_m}|{aboard.tied}"
+    text = f"{answers}|{aboard.rig.transducer}|{aboard.rig.mount.depth_m}|{aboard.lure}|{aboard.line}"
     return int.from_bytes(hashlib.sha256(text.encode()).digest()[:4], "big")
 
 
-def scene_keys(card: Card, aboard: Aboard, *, title: str, faults: Mapping[str, Any] | None = None) -> dict[str, Any]:
-    """Return the scene that stands for a card, as the keys of a scene file."""
+def scene_for(card: Card, aboard: Aboard, *, title: str) -> SceneFile:
+    """Return the scene that stands for a card, as a scene file; raise SceneError where a key is out of range."""
     power = aboard.rig.power
     volts = min(max(power_budget(power.supply, power.loads).unit_v, LOWEST_V), HIGHEST_V)
-    troubles = {"supply_v": round(volts, 2)} | dict(faults or {})
-    return scene_values(card.here, card.window, tied=aboard.tied, own=aboard.measures, title=title, faults=troubles)
+    return scene_from(card.here, card.window, aboard, title=title[:TITLE_LENGTH], faults=FaultsPart(supply_v=round(volts, 2)))
 
 
 def batch_of(card: Card, aboard: Aboard, *, seed: int, progress: Progress = lambda share: None) -> Batch:
     """Return a batch of pings on the water that stands for a card, the lure hanging beside the fish."""
     ahead, depth = fish_place(card.here, card.window)
     hang = (max(ahead - SHORT_M, 0.8 * ahead), max(depth - ABOVE_M, 0.5 * depth))
-    return record_batch(scene_of(scene_keys(card, aboard, title="A card's water")), hang_m=hang, seed=seed, progress=progress)
+    return record_batch(scene_of(scene_for(card, aboard, title="A card's water")), hang_m=hang, seed=seed, progress=progress)
 
 
 def _under(setup: ReceiverSetup, window: Window, batch: Batch, card: Card) -> Readings:
@@ -152,7 +107,7 @@ def costs_of(card: Card, batch: Batch, *, progress: Progress = lambda share: Non
         value = row.styles[style]
         key = (row.control, value)
         if key not in known:
-            same = value == row.start or isinstance(value, str) or row.control in ("down_to_m", "reach_m")
+            same = value == row.start or isinstance(value, str) or CONTROLS[row.control].part is Part.WINDOW
             then = start if same else _under(with_control(card.setup, row.control, float(value)), card.window, batch, card)
             known[key] = _cost(then, start)
         found[row.control][style] = known[key]
@@ -167,59 +122,88 @@ def tuned(card: Card, batch: Batch, *, seed: int, progress: Progress = lambda sh
 
 
 def off_band(card: Card, setup: ReceiverSetup) -> dict[str, tuple[float, float]]:
-    """Return the controls that a set-up has outside the trade's bands here, with those bands."""
-    bands = {name: (band.low, band.high) for name, band in trade_bands(card.here).items()} | {"gain": gain_band(card.here)}
-    return {name: band for name, band in bands.items() if not _within(name, float(getattr(setup, name)), band)}
+    """Return the controls that a set-up has outside the usual bands here, with those bands."""
+    bands = {name: (band.low, band.high) for name, band in trade_bands(card.here).items()} | {GAIN.name: gain_band(card.here)}
+    return {name: band for name, band in bands.items() if not _within(CONTROLS[name], float(getattr(setup, name)), band)}
 
 
-def _within(name: str, value: float, band: tuple[float, float]) -> bool:
-    if name == "ghost_cut_db":
-        # Fewer decibels under the strongest cut more: its steps count, not its figures.
-        low, at, high = min(map(GHOST_CUT_DB.index, band)), GHOST_CUT_DB.index(value), max(map(GHOST_CUT_DB.index, band))
-        return low <= at <= high
+def _within(control: Control, value: float, band: tuple[float, float]) -> bool:
+    if control is GHOST_CUT:
+        low, high = sorted(map(control.strength, band))
+        return low <= control.strength(value) <= high
     return band[0] <= value <= band[1]
 
 
-def doubts_of(answers: Answers, aboard: Aboard, card: Card) -> Doubts:
+def doubts_of(answers: Answers, aboard: Aboard, card: Card) -> words.Doubts:
     """Return what each gap in the answers costs: the controls that move between its plausible ends, with their values at those."""
     found: dict[str, dict[str, tuple[Value, Value]]] = {}
     for name in card.here.assumed:
-        ends = [card_of(with_guess(answers, name, end), aboard, style=card.style) for end in (0, 1)]
-        low, high = (values_of(one.setup, one.window) for one in ends)
+        low, high = (card_of(with_guess(answers, name, end), aboard, style=card.style).start for end in (0, 1))
         found[name] = {change.control: (change.before, change.after) for change in moved(low, high).changes}
     return {name: found[name] for name in DOUBTED if name in found}
 
 
-def card_json(card: Card, costs: Costs) -> dict[str, Any]:
-    """Return a card in the shape that other scripts rely on: numbers, never text, in the edge's units."""
+def with_own_sonars(answers: Answers, aboard: Aboard) -> Answers:
+    """Return the answers with the rig's own other transducers, where nobody mentioned others."""
+    live = aboard.rig.others.live
+    return replace(answers, other_sonars=live) if answers.other_sonars is None and live else answers
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StyleAnswer:
+    """How a style would set a control, in the edge's unit, and what that costs."""
+
+    value: Value
+    cost: Cost
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RowAnswer:
+    """A line of the card in the shape that other scripts rely on: numbers, never text, in the edge's units."""
+
+    step: int
+    control: str
+    start: Value
+    low: Value | None
+    high: Value | None
+    unit: str
+    stop_cue: str
+    why: str
+    styles: Mapping[Style, StyleAnswer]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CardAnswer:
+    """A card in the shape that other scripts rely on."""
+
+    card: tuple[RowAnswer, ...]
+
+
+def card_answer(card: Card, costs: Costs) -> CardAnswer:
+    """Return a card as scripts get it."""
     rows = []
     for number, row in enumerate(card.rows):
+        control = of(row.control)
         rows.append(
-            {
-                "step": len(card_words.BEFORE) + number + 1,
-                "control": card_words.EDGE[row.control],
-                "start": card_words.edge_value(row.control, row.start),
-                "low": None if row.low is None else card_words.edge_value(row.control, row.low),
-                "high": None if row.high is None else card_words.edge_value(row.control, row.high),
-                "unit": card_words.UNITS.get(row.control, ""),
-                "stop_cue": card_words.STOP_CUES[row.control],
-                "why": card_words.why_line(row.reasons),
-                "styles": {
-                    style.value: {
-                        "value": card_words.edge_value(row.control, row.styles[style]),
-                        "cost": cost_json(costs[row.control][style]),
-                    }
+            RowAnswer(
+                step=len(words.BEFORE) + number + 1,
+                control=control.name,
+                start=_whole(row.control, row.start),
+                low=None if row.low is None else _whole(row.control, row.low),
+                high=None if row.high is None else _whole(row.control, row.high),
+                unit=control.unit,
+                stop_cue=words.stop_cue(row.control),
+                why=words.why_line(row.reasons),
+                styles={
+                    style: StyleAnswer(value=_whole(row.control, row.styles[style]), cost=costs[row.control][style].rounded())
                     for style in Style
                 },
-            }
+            )
         )
-    return {"card": rows}
+    return CardAnswer(card=tuple(rows))
 
 
-def cost_json(cost: Cost) -> dict[str, float | None]:
-    """Return a cost as rounded figures."""
-    found: dict[str, float | None] = {}
-    for name in COST_NAMES:
-        value = getattr(cost, name)
-        found[name] = None if value is None else round(value, 2) + 0.0
-    return found
+def _whole(control: str, value: Value) -> Value:
+    """Return a core value in the edge's unit: whole feet for the windows."""
+    found = of(control).value(value)
+    return float(round(found)) if CONTROLS[control].part is Part.WINDOW and not isinstance(found, str) else found

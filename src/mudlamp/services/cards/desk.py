@@ -1,159 +1,164 @@
-"""The desk of set-up cards: asked, kept, measured, tuned, moved, compared; each card keeps the gear it was made for."""
+"""The desk of set-up cards: asked, kept, measured, tuned, moved, compared, tried; each card keeps the gear it was made for."""
 
 import datetime as dt
 import threading
 import uuid
-from collections import OrderedDict
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
-from typing import Any
 
-from pydantic import TypeAdapter
 from sqlalchemy import Engine
 
-from mudlamp.core.advice.answers import Answers
-from mudlamp.core.advice.autotune import Tuned
-from mudlamp.core.advice.planner import Card
-from mudlamp.core.advice.retune import Move, StaleCause, Value, Watch, kept, moved, stale, values_of
+from mudlamp.core.advice.retune import Move, StaleCause, Watch, kept, moved, stale
 from mudlamp.core.advice.styles import Style
-from mudlamp.core.advice.symptoms import Facts, Suspect, Symptom, ranked
-from mudlamp.core.casting.lures import Line
+from mudlamp.core.advice.symptoms import Cause, Facts, Suspect, Symptom, ranked
+from mudlamp.core.controls import AIM, DOWN_TO, REACH, SOUND_SPEED
 from mudlamp.core.errors import DomainError
-from mudlamp.core.receiver.setup import ReceiverSetup, Window
+from mudlamp.core.records.cards import KeptCard
 from mudlamp.core.rig.power import power_budget
-from mudlamp.core.rig.profile import BoxedLure, RigProfile
-from mudlamp.services.cards import advising
-from mudlamp.services.cards import questions as asking
-from mudlamp.services.cards.advising import Aboard, Costs, batch_of, card_of, costs_of, doubts_of, off_band, seed_of, usual_lure
+from mudlamp.core.setup import Setting, Setup, settings_of, stored_setup, values_of, with_settings
+from mudlamp.formats.scene.parts import SceneFile
+from mudlamp.services.cards import advising, questions
 from mudlamp.services.cards.questions import Asked
+from mudlamp.services.cards.shows import SHOWS, shown_controls, shown_scene
+from mudlamp.services.cards.stored import (
+    Measured,
+    StoredPlan,
+    StoredTuned,
+    answers_json,
+    made_plan,
+    measured_json,
+    measured_of,
+    plan_json,
+    plan_of,
+    stored_tuned_of,
+    texts_of,
+    tuned_json,
+    tuned_of,
+)
 from mudlamp.services.jobs import Job, Jobs
-from mudlamp.services.rig.form import restored
-from mudlamp.services.words import card as card_words
+from mudlamp.services.rig.desk import RigDesk
+from mudlamp.services.words import card as words
+from mudlamp.services.words.labels import labels_of
 from mudlamp.store import cards as store
-from mudlamp.store import rigs as rig_store
-from mudlamp.store.cards import KeptCard
 
-_ABOARD = TypeAdapter(Aboard)
-REMEMBERED = 64
+NAME_LENGTH = 60
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class OpenCard:
-    """A card with all that belongs to it: as it is kept, the answers, the gear, the card itself; `fresh` where no rig is behind it."""
+    """A card with all that belongs to it: its row, the plan it was made by, what is set, and what was measured and found."""
 
     kept: KeptCard
-    answers: Answers
-    aboard: Aboard
-    card: Card
+    plan: StoredPlan
+    setup: Setup
+    measured: Measured | None
+    tuned: StoredTuned | None
 
     @property
-    def values(self) -> dict[str, Value]:
-        """The values that are set, by the controls' core names."""
-        return dict(self.kept.values)
+    def texts(self) -> Mapping[str, str]:
+        """The answers as they were typed."""
+        return texts_of(self.kept)
 
     @property
-    def setup(self) -> ReceiverSetup:
-        """The receiver's set-up as it is set."""
-        receiver = {name: value for name, value in self.kept.values.items() if name not in ("down_to_m", "reach_m")}
-        return ReceiverSetup(**receiver | {"quieting_pings": int(receiver["quieting_pings"])})
-
-    @property
-    def window(self) -> Window:
-        """The window as it is set."""
-        return replace(self.card.window, down_to_m=float(self.kept.values["down_to_m"]), reach_m=float(self.kept.values["reach_m"]))
+    def labels(self) -> Mapping[str, str]:
+        """What to call each control: the angler's own words where they were typed."""
+        return labels_of(self.plan.aboard.rig if self.kept.rig_id is not None else None)
 
 
-class Cards:
+@dataclass(frozen=True, slots=True, kw_only=True)
+class OnTheLamp:
+    """What is to be opened on the Lamp: a water, set-up A on it, and set-up B beside it."""
+
+    scene: SceneFile
+    a: tuple[Setting, ...]
+    b: tuple[Setting, ...]
+
+
+class CardDesk:
     """Set-up cards of all owners; long work goes to the jobs."""
 
-    def __init__(self, engine: Engine, jobs: Jobs) -> None:
+    def __init__(self, engine: Engine, jobs: Jobs, rigs: RigDesk) -> None:
         self._engine = engine
         self._jobs = jobs
-        self._open: OrderedDict[uuid.UUID, OpenCard] = OrderedDict()
+        self._rigs = rigs
         self._running: dict[tuple[uuid.UUID, str], Job] = {}
         self._lock = threading.Lock()
 
     # Asking.
 
-    def aboard(self, owner: uuid.UUID, answers: Answers) -> tuple[Aboard, uuid.UUID | None]:
-        """Return what is aboard: the active rig with the lure on the rod in hand, and its key; what is usual where nothing was told."""
-        rig = rig_store.active_rig(self._engine, owner)
-        if rig is None:
-            return Aboard(lure=usual_lure(answers)), None
-        box = {lure.id: lure for lure in rig_store.lures(self._engine, rig.id)}
-        hand = next((rod for rod in rig_store.rods(self._engine, rig.id) if rod.in_hand), None)
-        lure = None if hand is None or hand.lure_id is None else box.get(hand.lure_id)
-        tied = usual_lure(answers) if lure is None else boxed(lure)
-        return Aboard(rig=restored(rig.values), lure=tied, line=Line.FLUOROCARBON if hand is None else Line(hand.line)), rig.id
-
     def ask(
-        self, owner: uuid.UUID, given: Mapping[str, Any], *, style: Style, now: dt.datetime, before: OpenCard | None = None
+        self, owner: uuid.UUID, given: Mapping[str, object], *, style: Style, now: dt.datetime, before: OpenCard | None = None
     ) -> tuple[OpenCard | None, Asked]:
         """Return a new card of a form's answers, kept; None where something in them is wrong, which the form says then.
 
         After a move (`before`) what need not change is left as it was set.
         """
-        asked = asking.ask(given, now=now)
+        asked = questions.ask(given, now=now)
         if asked.answers is None:
             return None, asked
-        aboard, rig_id = self.aboard(owner, asked.answers)
-        answers = _with_own_sonars(asked.answers, aboard)
-        card = card_of(answers, aboard, style=style)
-        setup, window = (card.setup, card.window) if before is None else kept(card, before.values)
+        aboard, rig_id = self._rigs.aboard(owner, asked.answers)
+        plan = made_plan(asked.answers, aboard, style=style)
+        setup = plan.card.start if before is None else kept(plan.card, before.setup)
         row = store.add_card(
             self._engine,
             owner,
             rig_id=rig_id,
             parent_id=None if before is None else before.kept.id,
             style=style.value,
-            answers={"texts": dict(asked.texts), "gear": _ABOARD.dump_python(aboard, mode="json")},
-            values=values_of(setup, window),
+            answers=answers_json(asked.texts, aboard),
+            plan=plan_json(plan),
+            values=values_of(setup.window, setup.receiver),
             now=now,
         )
-        return self._remember(OpenCard(kept=row, answers=answers, aboard=aboard, card=card)), asked
+        return _opened(row), asked
+
+    def ask_moved(self, owner: uuid.UUID, before: OpenCard, given: Mapping[str, str], *, now: dt.datetime) -> tuple[OpenCard | None, Asked]:
+        """Return the card after a move: the former answers with those that changed."""
+        return self.ask(owner, questions.after_move(before.texts, given), style=before.plan.card.style, now=now, before=before)
 
     def open(self, owner: uuid.UUID, key: uuid.UUID) -> OpenCard | None:
         """Return one of the owner's cards, or None."""
         row = store.card(self._engine, owner, key)
-        return None if row is None else self._restored(row)
+        return None if row is None else _opened(row)
 
     def newest(self, owner: uuid.UUID) -> OpenCard | None:
         """Return the owner's newest card, or None."""
         row = store.newest_card(self._engine, owner)
-        return None if row is None else self._restored(row)
+        return None if row is None else _opened(row)
 
-    def _restored(self, row: KeptCard) -> OpenCard:
-        with self._lock:
-            known = self._open.get(row.id)
-        if known is not None:
-            return self._remember(replace(known, kept=row))
-        aboard = _ABOARD.validate_python(dict(row.answers["gear"]))
-        asked = asking.ask(row.answers["texts"], now=row.created_at)
-        if asked.answers is None:
-            raise DomainError(f"card {row.id} was made by other rules: ask again")
-        answers = _with_own_sonars(asked.answers, aboard)
-        card = card_of(answers, aboard, style=Style(row.style))
-        return self._remember(OpenCard(kept=row, answers=answers, aboard=aboard, card=card))
+    def before(self, one: OpenCard) -> OpenCard | None:
+        """Return the card that was set before a move led to this one, or None."""
+        return None if one.kept.parent_id is None else self.open(one.kept.owner, one.kept.parent_id)
 
-    def _remember(self, one: OpenCard) -> OpenCard:
-        with self._lock:
-            self._open[one.kept.id] = one
-            self._open.move_to_end(one.kept.id)
-            while len(self._open) > REMEMBERED:
-                self._open.popitem(last=False)
-        return one
+    # Baselines.
+
+    def baselines(self, owner: uuid.UUID) -> Sequence[KeptCard]:
+        """Return the owner's named cards by name, each name's newest first."""
+        return store.baselines(self._engine, owner)
+
+    def name(self, owner: uuid.UUID, key: uuid.UUID, name: str) -> bool:
+        """Name a card: a baseline. Return whether there is one; raise DomainError for a name that cannot be."""
+        return store.set_name(self._engine, owner, key, _named(name)) is not None
+
+    def copy(self, owner: uuid.UUID, key: uuid.UUID, name: str) -> bool:
+        """Copy a card under a name; return whether there is one. Raises DomainError for a name that cannot be."""
+        return store.copy_card(self._engine, owner, key, _named(name)) is not None
+
+    def remove(self, owner: uuid.UUID, key: uuid.UUID) -> bool:
+        """Delete a card; return whether there was one."""
+        return store.remove_card(self._engine, owner, key)
 
     # Long work.
 
-    def measuring(self, device: uuid.UUID, one: OpenCard) -> Job:
-        """Return the job that measures a card's costs; the one that is under way, where there is one."""
+    def measure(self, device: uuid.UUID, one: OpenCard) -> Job:
+        """Start measuring a card's costs; return the job that is under way, where there is one."""
         return self._job(device, one, "costs", "measure what each setting costs here", self._measure)
 
-    def tuning(self, device: uuid.UUID, one: OpenCard) -> Job:
-        """Return the job that searches the receiver for a card; the one that is under way, where there is one."""
+    def tune(self, device: uuid.UUID, one: OpenCard) -> Job:
+        """Start searching the receiver for a card; return the job that is under way, where there is one."""
         return self._job(device, one, "tuned", "auto-tune", self._tune)
 
-    def _job(self, device: uuid.UUID, one: OpenCard, kind: str, title: str, work: Any) -> Job:
+    def _job(self, device: uuid.UUID, one: OpenCard, kind: str, title: str, work: Callable[[Job, OpenCard], str]) -> Job:
         with self._lock:
             for key in [key for key, job in self._running.items() if job.over]:
                 del self._running[key]
@@ -163,59 +168,60 @@ class Cards:
             return job
 
     def _measure(self, job: Job, one: OpenCard) -> str:
-        batch = batch_of(one.card, one.aboard, seed=seed_of(one.answers, one.aboard), progress=lambda share: job.progress(0.4 * share))
-        costs = costs_of(one.card, batch, progress=lambda share: job.progress(0.4 + 0.5 * share))
-        doubts = card_words.doubt_lines(doubts_of(one.answers, one.aboard, one.card))
-        store.set_costs(self._engine, one.kept.owner, one.kept.id, {"costs": costs_json(costs), "doubts": doubts})
+        plan, seed = one.plan, advising.seed_of(one.plan.answers, one.plan.aboard)
+        batch = advising.batch_of(plan.card, plan.aboard, seed=seed, progress=lambda share: job.progress(0.4 * share))
+        costs = advising.costs_of(plan.card, batch, progress=lambda share: job.progress(0.4 + 0.5 * share))
+        rounded = {control: {style: cost.rounded() for style, cost in of_styles.items()} for control, of_styles in costs.items()}
+        doubts = words.doubt_lines(advising.doubts_of(plan.answers, plan.aboard, plan.card), one.labels)
+        store.set_costs(self._engine, one.kept.owner, one.kept.id, measured_json(Measured(costs=rounded, doubts=doubts)))
         return str(one.kept.id)
 
     def _tune(self, job: Job, one: OpenCard) -> str:
-        seed = seed_of(one.answers, one.aboard)
-        batch = batch_of(one.card, one.aboard, seed=seed, progress=lambda share: job.progress(0.1 * share))
-        found = advising.tuned(one.card, batch, seed=seed, progress=job.progress)
-        store.set_tuned(self._engine, one.kept.owner, one.kept.id, tuned_json(found, one.card))
+        plan, seed = one.plan, advising.seed_of(one.plan.answers, one.plan.aboard)
+        batch = advising.batch_of(plan.card, plan.aboard, seed=seed, progress=lambda share: job.progress(0.1 * share))
+        found = advising.tuned(plan.card, batch, seed=seed, progress=job.progress)
+        store.set_tuned(self._engine, one.kept.owner, one.kept.id, tuned_json(tuned_of(found, plan.card)))
         return str(one.kept.id)
 
     def take_tuned(self, one: OpenCard) -> OpenCard:
         """Set what auto-tune found; raise DomainError where it was not asked yet."""
-        if one.kept.tuned is None:
+        if one.tuned is None:
             raise DomainError("auto-tune has not been run on this card: run it first")
-        return self._set_values(one, dict(one.kept.values) | dict(one.kept.tuned["values"]))
+        return self._set(one, replace(one.setup, receiver=replace(one.tuned.values, ink=one.setup.receiver.ink)))
 
     def take_style(self, one: OpenCard, style: Style) -> OpenCard:
         """Set the card as another style would."""
-        return self._set_values(one, values_of(one.card.setups[style], one.window))
+        return self._set(one, replace(one.setup, receiver=one.plan.card.setups[style]))
 
-    def _set_values(self, one: OpenCard, values: Mapping[str, Any]) -> OpenCard:
-        row = store.set_values(self._engine, one.kept.owner, one.kept.id, values)
-        return one if row is None else self._remember(replace(one, kept=row))
+    def _set(self, one: OpenCard, setup: Setup) -> OpenCard:
+        row = store.set_values(self._engine, one.kept.owner, one.kept.id, values_of(setup.window, setup.receiver))
+        return one if row is None else _opened(row)
 
     # Moves, symptoms, staleness.
 
     def move(self, one: OpenCard, before: OpenCard) -> Move:
         """Return what changes from one card as it was set to another as it is set."""
-        return moved(before.values, one.values)
+        return moved(before.setup, one.setup)
 
-    def suspects(self, one: OpenCard, symptom: Symptom, now_set: Mapping[str, Value]) -> list[Suspect]:
+    def suspects(self, one: OpenCard, symptom: Symptom, now_set: Sequence[Setting]) -> list[Suspect]:
         """Return the causes of a symptom for a card, with the controls as they stand now."""
-        values = one.values | dict(now_set)
-        receiver = {name: value for name, value in values.items() if name not in ("down_to_m", "reach_m")}
-        rig = one.aboard.rig
+        rig, is_told = one.plan.aboard.rig, one.kept.rig_id is not None
         facts = Facts(
-            card=one.card,
-            setup=ReceiverSetup(**receiver | {"quieting_pings": int(float(receiver["quieting_pings"]))}),  # type: ignore[arg-type]
-            window=replace(one.window, down_to_m=float(values["down_to_m"]), reach_m=float(values["reach_m"])),
+            card=one.plan.card,
+            setup=with_settings(one.setup.receiver, *now_set),
+            window=with_settings(one.setup.window, *now_set),
             thickness_rad=rig.transducer.thickness_rad,
-            unit_v=None if one.kept.rig_id is None else power_budget(rig.power.supply, rig.power.loads).unit_v,
-            mount=None if one.kept.rig_id is None else rig.mount.kind,
+            unit_v=power_budget(rig.power.supply, rig.power.loads).unit_v if is_told else None,
+            mount=rig.mount.kind if is_told else None,
             stow=rig.mount.stow,
+            assumed_speed_m_s=next((float(set_to.value) for set_to in now_set if set_to.control is SOUND_SPEED), None),
         )
         return ranked(symptom, facts)
 
     def stale(self, one: OpenCard, *, now: dt.datetime, shot_out: bool) -> StaleCause | None:
-        """Return why a card has grown stale, noting that it was told; None while it holds, or while nobody may be disturbed."""
-        then = one.answers.sun_rad
-        later = asking.with_sun(one.answers, one.kept.answers["texts"], now).sun_rad
+        """Return why a card has grown stale; None while it holds, or while nobody may be disturbed."""
+        then = one.plan.answers.sun_rad
+        later = questions.with_sun(one.plan.answers, one.texts, now).sun_rad
         told = one.kept.noticed_at
         watch = Watch(
             sun_then_rad=0.5 if then is None else then,
@@ -224,42 +230,48 @@ class Cards:
             since_notice_s=None if told is None else (now - told).total_seconds(),
             shot_out=shot_out,
         )
-        cause = stale(watch)
-        if cause is not None:
-            store.set_noticed(self._engine, one.kept.owner, one.kept.id, now)
-        return cause
+        return stale(watch)
+
+    def note_stale(self, owner: uuid.UUID, key: uuid.UUID, *, now: dt.datetime) -> bool:
+        """Note that the angler was shown that a card has grown stale; return whether there is such a card."""
+        return store.set_noticed(self._engine, owner, key, now) is not None
+
+    # On the Lamp.
+
+    def to_try(self, one: OpenCard) -> OnTheLamp:
+        """Return a card's water with its set-up, beside the former one: the card before a move, else another style's.
+
+        The aim check's correction is dialed in: the mount of this water points as wrong as the angler's.
+        """
+        card, before = one.plan.card, self.before(one)
+        former = card.setup if before is None else before.setup.receiver
+        if former == one.setup.receiver:
+            others = (setup for style, setup in card.setups.items() if style is not card.style and setup != former)
+            former = next(others, former)
+        aim = Setting(control=AIM, value=AIM.held(one.plan.aboard.rig.mount.aim_rad))
+        scene = advising.scene_for(card, one.plan.aboard, title=words.headline(card))
+        window = {name: one.setup.value(control) for name, control in ((DOWN_TO.name, DOWN_TO), (REACH.name, REACH))}
+        scene = scene.model_copy(update={"transducer": scene.transducer.model_copy(update=window)})
+        return OnTheLamp(scene=scene, a=(*settings_of(values_of(one.setup.receiver)), aim), b=settings_of(values_of(former)))
+
+    def to_show(self, one: OpenCard, cause: Cause) -> OnTheLamp:
+        """Return a card's water with a fault in it, the cure beside it; raise DomainError for one that the bench cannot show."""
+        if cause not in SHOWS:
+            raise DomainError(f"cause is {cause.value}: it must be one that the bench can show")
+        scene = advising.scene_for(one.plan.card, one.plan.aboard, title="")
+        a, b = shown_controls(cause, one.setup.receiver)
+        return OnTheLamp(scene=shown_scene(cause, scene), a=a, b=b)
 
 
-def _with_own_sonars(answers: Answers, aboard: Aboard) -> Answers:
-    """Return the answers with the rig's own other transducers, where nobody told of others."""
-    live = aboard.rig.others.live
-    return replace(answers, other_sonars=live) if answers.other_sonars is None and live else answers
+def _opened(row: KeptCard) -> OpenCard:
+    plan = plan_of(row)
+    return OpenCard(
+        kept=row, plan=plan, setup=stored_setup(row.values, plan.card.start), measured=measured_of(row), tuned=stored_tuned_of(row)
+    )
 
 
-def boxed(lure: rig_store.KeptLure) -> BoxedLure:
-    """Return a kept lure as the core has it."""
-    return TypeAdapter(BoxedLure).validate_python({name: getattr(lure, name) for name in BoxedLure.__slots__})
-
-
-def rig_of(kept_rig: rig_store.KeptRig) -> RigProfile:
-    """Return a kept rig as the core has it."""
-    return restored(kept_rig.values)
-
-
-def costs_json(costs: Costs) -> dict[str, Any]:
-    """Return costs as plain figures by control and style."""
-    return {control: {style.value: advising.cost_json(cost) for style, cost in by_style.items()} for control, by_style in costs.items()}
-
-
-def tuned_json(found: Tuned, card: Card) -> dict[str, Any]:
-    """Return what auto-tune found as plain figures: values, scores, readings beside the start's, and what lies outside the trade's bands."""
-    names = ("lure_over_clutter_db", "faintest_fish_db", "fish_shown_pct", "clutter_fill_pct", "blown_out_pct", "lag_ms", "parting_m")
-    values = values_of(found.setup, card.window)
-    return {
-        "values": {name: value for name, value in values.items() if name not in ("down_to_m", "reach_m")},
-        "score": round(found.score, 1),
-        "start_score": round(found.start_score, 1),
-        "readings": {name: getattr(found.readings, name) for name in names},
-        "start_readings": {name: getattr(found.start_readings, name) for name in names},
-        "off_band": {name: list(band) for name, band in off_band(card, found.setup).items()},
-    }
+def _named(name: str) -> str:
+    cleaned = " ".join(name.split())
+    if not 1 <= len(cleaned) <= NAME_LENGTH:
+        raise DomainError(f"name is {len(cleaned)} characters long: it must be 1 to {NAME_LENGTH} characters")
+    return cleaned

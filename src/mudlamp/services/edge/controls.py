@@ -1,169 +1,172 @@
-"""The controls as the edge knows them: names with the angler's units, turned into the core's."""
+"""The controls at the edge: our word for each, the angler's unit, and numbers turned into the core's and back.
+
+This is the one place that spells a control's label. What a control is, and what it may be set to, stands in `core/controls.py`.
+"""
 
 import math
-from collections.abc import Callable, Mapping
-from dataclasses import dataclass, replace
-from typing import Any
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
 
-from mudlamp.core.errors import DomainError, require_choice, require_range
-from mudlamp.core.ping import Fan
-from mudlamp.core.receiver import setup as receiver
+from mudlamp.core import controls as core
+from mudlamp.core.controls import Control, Value
+from mudlamp.core.errors import DomainError
 from mudlamp.core.receiver.inks import INKS
-from mudlamp.core.receiver.setup import ReceiverSetup, Window
-from mudlamp.core.scene.model import Scene
-from mudlamp.core.sonar import transducer
-from mudlamp.core.sonar.transducer import Acquisition, usual_tilt_rad
-from mudlamp.core.units import FOOT_M, feet, meters
+from mudlamp.core.setup import Controlled, Setting, values_of
+from mudlamp.core.units import FOOT_M
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Control:
-    """One control at the edge: its name with the unit, its core name, how a number at the edge becomes the core's, and its bounds there."""
+class Slider:
+    """What a slider covers, in the edge's unit, and its step."""
 
-    name: str
-    core: str
-    unit: str
     low: float
     high: float
-    to_core: Callable[[float], float]
-    choices: tuple[float, ...] = ()
+    step: float = 1.0
 
 
-def _same(value: float) -> float:
-    return value
+@dataclass(frozen=True, slots=True, kw_only=True)
+class EdgeControl:
+    """A control at the edge: its name with the angler's unit, our word, the unit, how many of the core's units are one of it.
 
-
-def _feet(name: str, core: str, bounds: tuple[float, float]) -> Control:
-    return Control(name=name, core=core, unit="ft", low=round(feet(bounds[0]), 1), high=round(feet(bounds[1]), 1), to_core=meters)
-
-
-REACH = _feet("reach_ft", "reach_m", transducer.REACH_M)
-DOWN_TO = _feet("down_to_ft", "down_to_m", transducer.DOWN_TO_M)
-LOOK_BACK = _feet("look_back_ft", "look_back_m", transducer.LOOK_BACK_M)
-TILT = Control(name="tilt_deg", core="tilt_rad", unit="deg", low=transducer.TILT_DEG[0], high=transducer.TILT_DEG[1], to_core=math.radians)
-AIM = Control(name="aim_deg", core="aim_rad", unit="deg", low=transducer.AIM_DEG[0], high=transducer.AIM_DEG[1], to_core=math.radians)
-SOUND_SPEED = Control(
-    name="sound_speed_ft_s",
-    core="sound_speed_m_s",
-    unit="ft/s",
-    low=math.ceil(feet(transducer.SOUND_SPEED_M_S[0])),
-    high=math.floor(feet(transducer.SOUND_SPEED_M_S[1])),
-    to_core=meters,
-)
-ACQUISITION = {control.name: control for control in (REACH, DOWN_TO, LOOK_BACK, TILT, AIM, SOUND_SPEED)}
-
-RECEIVER = {
-    control.name: control
-    for control in (
-        Control(name="gain", core="gain", unit="", low=receiver.GAIN[0], high=receiver.GAIN[1], to_core=_same),
-        Control(name="near_cut_db", core="near_cut_db", unit="dB", low=0.0, high=18.0, to_core=_same, choices=receiver.NEAR_CUT_DB),
-        Control(
-            name="quieting_pings", core="quieting_pings", unit="pings", low=1.0, high=5.0, to_core=int, choices=receiver.QUIETING_PINGS
-        ),
-        Control(name="ghost_cut_db", core="ghost_cut_db", unit="dB", low=0.0, high=34.0, to_core=_same, choices=receiver.GHOST_CUT_DB),
-        Control(name="punch", core="punch", unit="", low=receiver.PUNCH[0], high=receiver.PUNCH[1], to_core=_same),
-        Control(
-            name="hide_below_db",
-            core="hide_below_db",
-            unit="dB",
-            low=receiver.HIDE_BELOW_DB[0],
-            high=receiver.HIDE_BELOW_DB[1],
-            to_core=_same,
-        ),
-    )
-}
-
-
-def number(control: Control, value: object) -> float:
-    """Return a control's value in the core's unit from a number or its text; raise DomainError naming control, value and range."""
-    try:
-        parsed = float(value)  # type: ignore[arg-type]
-    except (TypeError, ValueError):
-        raise DomainError(
-            f"{control.name} is {str(value)[:40]}: it must be a number, {control.low:g} to {control.high:g} {control.unit}".rstrip()
-        ) from None
-    if control.choices and parsed not in control.choices:
-        raise DomainError(f"{control.name} is {parsed:g}: it must be one of {', '.join(f'{choice:g}' for choice in control.choices)}")
-    require_range(control.name, parsed, control.low, control.high, control.unit)
-    return control.to_core(parsed)
-
-
-def apply_acquisition(acquisition: Acquisition, values: Mapping[str, Any], scene: Scene, *, steady: bool = False) -> Acquisition:
-    """Return `acquisition` with edge values set; a new Fan brings its usual tilt unless a tilt is given too.
-
-    `steady` allows the motion leveling to be switched (1 or 0). Raises DomainError for an unknown key or a value out of range.
+    `caption` stands beside the control where the unit alone would not do; `zero` is how a 0 is shown; `titles` are the words for names.
     """
-    others = ("fan", "steady") if steady else ("fan",)
-    for name in values:
-        if name not in others and name not in ACQUISITION:
-            raise DomainError(f"{name} is not a control of the transducer: it must be one of {', '.join((*others, *ACQUISITION))}")
-    changed: dict[str, Any] = {
-        ACQUISITION[name].core: number(ACQUISITION[name], value) for name, value in values.items() if name in ACQUISITION
-    }
-    if "steady" in values:
-        changed["steady"] = bool(require_choice("steady", str(values["steady"]), ["0", "1"]) == "1")
-    if "fan" in values:
-        require_choice("fan", str(values["fan"]), [fan.value for fan in Fan])
-        fan = Fan(values["fan"])
-        changed["fan"] = fan
-        if fan is not acquisition.fan:
-            changed.setdefault("tilt_rad", usual_tilt_rad(fan, scene.transducer.shape))
-    return replace(acquisition, **changed)
 
+    control: Control
+    name: str
+    label: str
+    unit: str = ""
+    scale: float = 1.0
+    digits: int = 1
+    slider: Slider | None = None
+    caption: str = ""
+    zero: str = "0"
+    titles: Mapping[str, str] | None = None
 
-def apply_receiver(setup: ReceiverSetup, values: Mapping[str, Any]) -> ReceiverSetup:
-    """Return `setup` with edge values set; raise DomainError for an unknown key or a value out of range."""
-    changed: dict[str, Any] = {}
-    for name, value in values.items():
-        if name == "ink":
-            changed["ink"] = require_choice("ink", str(value), list(INKS))
-        elif name in RECEIVER:
-            changed[RECEIVER[name].core] = number(RECEIVER[name], value)
+    @property
+    def bounds(self) -> tuple[float, float]:
+        """The lowest and the highest value, in the edge's unit."""
+        low, high = self.control.bounds
+        return round(low / self.scale, self.digits), round(high / self.scale, self.digits)
+
+    @property
+    def allowed(self) -> str:
+        """What may be given, in words."""
+        if self.control.names:
+            return f"one of {', '.join(self.control.names)}"
+        if self.control.steps:
+            return f"one of {', '.join(f'{step:g}' for step in self.control.steps)}"
+        low, high = self.bounds
+        return f"{low:g} to {high:g} {self.unit}".rstrip()
+
+    def read(self, given: object) -> Setting:
+        """Return a setting from a number, a name or its text; raise DomainError naming control, value and what is allowed."""
+        if self.control.names:
+            value: Value = str(given)
+            right = value in self.control.names
         else:
-            raise DomainError(f"{name} is not a control of the receiver: it must be one of {', '.join(RECEIVER)}, ink")
-    return replace(setup, **changed)
+            value = _number(given)
+            low, high = self.bounds
+            right = value in self.control.steps if self.control.steps else math.isfinite(value) and low <= value <= high
+        if not right:
+            shown = f"{value:g} {self.unit}".rstrip() if isinstance(value, float) and math.isfinite(value) else str(given)[:40]
+            what = "" if isinstance(value, str) or math.isfinite(value) else "a number, "
+            raise DomainError(f"{self.name} is {shown}: it must be {what}{self.allowed}")
+        return Setting(control=self.control, value=value if isinstance(value, str) else self.control.held(value * self.scale))
+
+    def value(self, value: Value) -> Value:
+        """Return a core value in the edge's unit, rounded."""
+        return value if isinstance(value, str) else round(value / self.scale, self.digits) + 0.0
+
+    def shown(self, value: Value) -> str:
+        """Return a core value as it is shown, with its unit: whole feet and degrees."""
+        if isinstance(value, str):
+            return (self.titles or {}).get(value, value)
+        if self.titles is not None:
+            return self.titles[f"{value:g}"]
+        number = value / self.scale
+        if self.slider is not None:
+            number = round(number) if self.slider.step >= 1.0 and self.scale != 1.0 else round(number, 1)
+        if number == 0.0 and self.zero != "0":
+            return self.zero
+        unit = self.unit.removesuffix("s") if self.control.whole and number == 1 else self.unit
+        return f"{number:g}{'' if unit == '°' else ' '}{unit}".rstrip()
+
+    def bare(self, value: Value) -> str:
+        """Return a core value without its unit where everybody knows it: feet."""
+        return self.shown(value).removesuffix(f" {self.unit}") if self.unit == "ft" else self.shown(value)
 
 
-def apply_window(window: Window, values: Mapping[str, Any]) -> Window:
-    """Return `window` with edge values set; raise DomainError for a value out of range."""
-    controls = {"reach_ft": REACH, "down_to_ft": DOWN_TO, "look_back_ft": LOOK_BACK}
-    return replace(window, **{controls[name].core: number(controls[name], value) for name, value in values.items()})
+def _number(given: object) -> float:
+    try:
+        return float(given)  # type: ignore[arg-type]  # whatever cannot be a number is none
+    except (TypeError, ValueError):
+        return math.nan
 
 
-def window_of(acquisition: Acquisition) -> Window:
-    """Return the window that an acquisition shows."""
-    return Window(down_to_m=acquisition.down_to_m, reach_m=acquisition.reach_m, look_back_m=acquisition.look_back_m)
+def _feet(control: Control, name: str, label: str, slider: Slider) -> EdgeControl:
+    return EdgeControl(control=control, name=name, label=label, unit="ft", scale=FOOT_M, slider=slider)
 
 
-def window_values(window: Window) -> dict[str, Any]:
-    """Return the window in the edge's names and units."""
-    return {
-        "reach_ft": round(feet(window.reach_m), 1),
-        "down_to_ft": round(feet(window.down_to_m), 1),
-        "look_back_ft": round(feet(window.look_back_m), 1),
-    }
+def _degrees(control: Control, name: str, label: str, slider: Slider) -> EdgeControl:
+    return EdgeControl(control=control, name=name, label=label, unit="°", scale=math.radians(1.0), slider=slider)
 
 
-def acquisition_values(acquisition: Acquisition) -> dict[str, Any]:
-    """Return the transducer's controls in the edge's names and units."""
-    return {
-        "fan": acquisition.fan.value,
-        **window_values(window_of(acquisition)),
-        "tilt_deg": round(math.degrees(acquisition.tilt_rad), 1),
-        "aim_deg": round(math.degrees(acquisition.aim_rad), 1),
-        "sound_speed_ft_s": round(acquisition.sound_speed_m_s / FOOT_M),
-        "steady": int(acquisition.steady),
-    }
+def _steps(control: Control, label: str, unit: str, *, caption: str = "", zero: str = "0") -> EdgeControl:
+    return EdgeControl(control=control, name=control.name, label=label, unit=unit, caption=caption, zero=zero)
 
 
-def receiver_values(setup: ReceiverSetup) -> dict[str, Any]:
-    """Return the receiver's controls in the edge's names and units."""
-    return {
-        "gain": round(setup.gain, 1),
-        "near_cut_db": setup.near_cut_db,
-        "quieting_pings": setup.quieting_pings,
-        "ghost_cut_db": setup.ghost_cut_db,
-        "punch": round(setup.punch, 1),
-        "hide_below_db": round(setup.hide_below_db, 1),
-        "ink": setup.ink,
-    }
+FAN = EdgeControl(control=core.FAN, name="fan", label="Fan", titles={"ahead": "Ahead", "below": "Below", "flat": "Flat"})
+DOWN_TO = _feet(core.DOWN_TO, "down_to_ft", "Down to", Slider(low=8.0, high=60.0))
+REACH = _feet(core.REACH, "reach_ft", "Reach", Slider(low=12.0, high=110.0))
+GAIN = EdgeControl(control=core.GAIN, name="gain", label="Gain", slider=Slider(low=0.0, high=100.0))
+NEAR_CUT = _steps(core.NEAR_CUT, "Near cut", "dB", caption="dB at 3 ft")
+QUIETING = _steps(core.QUIETING, "Quieting", "pings")
+GHOST_CUT = _steps(core.GHOST_CUT, "Ghost cut", "dB", caption="dB under", zero="off")
+PUNCH = EdgeControl(control=core.PUNCH, name="punch", label="Punch", slider=Slider(low=0.0, high=100.0))
+HIDE_BELOW = EdgeControl(
+    control=core.HIDE_BELOW, name="hide_below_db", label="Hide below", unit="dB", slider=Slider(low=0.0, high=30.0), zero="off"
+)
+INK = EdgeControl(control=core.INK, name="ink", label="Ink", titles={name: ink.title for name, ink in INKS.items()})
+AIM = _degrees(core.AIM, "aim_deg", "aim", Slider(low=-60.0, high=60.0))
+TILT = _degrees(core.TILT, "tilt_deg", "Tilt", Slider(low=0.0, high=110.0))
+LOOK_BACK = _feet(core.LOOK_BACK, "look_back_ft", "Look-back", Slider(low=0.0, high=30.0))
+SOUND_SPEED = EdgeControl(
+    control=core.SOUND_SPEED,
+    name="sound_speed_ft_s",
+    label="Sound speed",
+    unit="ft/s",
+    scale=FOOT_M,
+    digits=0,
+    slider=Slider(low=4560.0, high=5060.0, step=10.0),
+)
+STEADY = EdgeControl(control=core.STEADY, name="steady", label="Steady", titles={"0": "off", "1": "on"})
+
+_ALL = (FAN, DOWN_TO, REACH, GAIN, NEAR_CUT, QUIETING, GHOST_CUT, PUNCH, HIDE_BELOW, INK, AIM, TILT, LOOK_BACK, SOUND_SPEED, STEADY)
+EDGE: Mapping[Control, EdgeControl] = {one.control: one for one in _ALL}
+BY_NAME: Mapping[str, EdgeControl] = {one.name: one for one in _ALL}
+# Our words by the core's names: what texts that name a control are filled with.
+LABELS: Mapping[str, str] = {one.control.name: one.label for one in _ALL}
+
+
+def of(name: str) -> EdgeControl:
+    """Return a control by its core name."""
+    return EDGE[core.CONTROLS[name]]
+
+
+def read_settings(given: Mapping[str, object], allowed: Iterable[Control], *, what: str = "here") -> tuple[Setting, ...]:
+    """Return settings by their edge names; raise DomainError for a name that is not allowed, and for a value that is not."""
+    names = [EDGE[control].name for control in allowed]
+    for name in given:
+        if name not in names:
+            raise DomainError(f"{name[:40]} is not a control {what}: it must be one of {', '.join(names)}")
+    return tuple(BY_NAME[name].read(value) for name, value in given.items())
+
+
+def edge_values(*held: Controlled) -> dict[str, Value]:
+    """Return the controls of set-ups by their edge names, in the edge's units."""
+    return {of(name).name: of(name).value(value) for name, value in values_of(*held).items()}
+
+
+def stored_edge_values(values: Mapping[str, Value]) -> dict[str, Value]:
+    """Return stored values, by core names in SI, by their edge names in the edge's units."""
+    return {of(name).name: of(name).value(value) for name, value in values.items()}

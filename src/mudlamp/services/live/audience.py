@@ -3,11 +3,9 @@
 import threading
 import time
 from collections import deque
-from collections.abc import Mapping
-from typing import Any
 
-from mudlamp.services.live import frames
 from mudlamp.services.live.roles import Listener
+from mudlamp.services.live.told import Message, text_of
 
 
 class Audience:
@@ -39,9 +37,13 @@ class Audience:
         with self._lock:
             return sum(listener.dropped for listener in self._listeners)
 
-    def tell(self, kind: str, values: Mapping[str, Any]) -> None:
-        """Tell all of them a text of a kind."""
-        self.pass_text(frames.text(kind, values))
+    def tell(self, message: Message) -> None:
+        """Tell all of them something."""
+        self.pass_text(text_of(message))
+
+    def tell_latest(self, message: Message) -> None:
+        """Tell all of them something of which only the newest counts."""
+        self.pass_latest(message.type, text_of(message))
 
     def pass_text(self, message: str) -> None:
         """Pass a text on to all of them."""

@@ -1,13 +1,9 @@
-"""What a session tells its viewers: a binary frame a picture, JSON texts for the rest; one newest-only slot a viewer."""
+"""A binary frame a picture, and what waits for one viewer: one newest-only slot a side."""
 
 import asyncio
 import struct
 import uuid
 from collections import deque
-from collections.abc import Mapping
-from typing import Any
-
-import orjson
 
 from mudlamp.core.arrays import ByteArray
 from mudlamp.core.ping import Ping
@@ -22,11 +18,6 @@ def frame(session_id: uuid.UUID, ping: Ping, revision: int, picture: ByteArray, 
     """Return a binary frame: the header, then the (beam, range_bin) brightness."""
     beams, bins = picture.shape
     return HEADER.pack(MAGIC, session_id.bytes, ping.number, revision, ping.time_s, beams, bins, side) + picture.tobytes()
-
-
-def text(kind: str, values: Mapping[str, Any]) -> str:
-    """Return a JSON text of a kind."""
-    return orjson.dumps({"type": kind, **values}, option=orjson.OPT_SERIALIZE_NUMPY).decode()
 
 
 class Mailbox:

@@ -1,22 +1,24 @@
 """What a session writes down: set-ups, shots, reactions, tracks in short."""
 
+import dataclasses
 import datetime as dt
-import math
 import uuid
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import Any
 
+from mudlamp.core.controls import Value
+from mudlamp.core.records.log import ReactionRecord, SessionRecord, SetupRecord, ShotRecord, TrackRecord
 from mudlamp.core.scene.world import Shot
 from mudlamp.core.tracking.reacting import Reported
 from mudlamp.core.tracking.track import Kind
 from mudlamp.core.tracking.tracker import TrackView
-from mudlamp.services.live.roles import Rows
-from mudlamp.services.water.simulated import SimulatedWater, Water
+from mudlamp.services.live.roles import Records
+from mudlamp.services.water.role import LiveWater
 
 THINNED_S = 0.25
 SHORTEST_TRACK_S = 1.0
-AFTER_SHOT_S = 2.0
+# A set-up is written when the hand has rested for so long, and not at every step of a drag [s].
+REST_S = 0.6
 
 
 @dataclass(slots=True, kw_only=True)
@@ -29,40 +31,46 @@ class _Path:
     points: list[float] = field(default_factory=list)
 
 
-class SessionLog:
-    """Turns what happens in a session into rows for its writer, each under a key that is made here."""
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Noted:
+    """A set-up that waits for the hand to rest: its values, the session's time then [s], and the clock's [s]."""
 
-    def __init__(self, *, session_id: uuid.UUID, water: Water, writer: Rows, started: dt.datetime) -> None:
-        self._id = session_id
+    values: Mapping[str, Value]
+    session_s: float
+    at_s: float
+
+
+class Journal:
+    """Turns what happens in a session into records for its writer, each under a key that is made here."""
+
+    def __init__(self, *, opened: SessionRecord, water: LiveWater, writer: Records) -> None:
+        self._opened = opened
         self._water = water
         self._writer = writer
-        self._started = started
         self._shot_keys: dict[int, uuid.UUID] = {}
         self._shot_demo: dict[int, bool] = {}
         self._shots_told: list[Shot] = []
         self._paths: dict[int, _Path] = {}
+        self._noted: _Noted | None = None
+        self._written: Mapping[str, Value] = {}
+        writer.put(opened)
 
-    def session(
-        self, *, device: uuid.UUID, angler_id: uuid.UUID | None, seed: int | None, state: str, ended_at: dt.datetime | None
-    ) -> None:
-        """Write the session's own row, or what its end settles."""
-        self._writer.session(
-            id=self._id,
-            source=self._water.source,
-            trip_id=None,
-            angler_id=angler_id,
-            device=device,
-            scene=self._water.name,
-            title=self._water.title,
-            seed=seed,
-            state=state,
-            started_at=self._started,
-            ended_at=ended_at,
-        )
+    def note_setup(self, values: Mapping[str, Value], *, session_s: float, now_s: float) -> None:
+        """Take in the set-up of a moment: it is written when the hand rests."""
+        self._noted = _Noted(values=values, session_s=session_s, at_s=now_s)
 
-    def setup(self, values: Mapping[str, Any], *, session_s: float) -> None:
-        """Write the set-up of a moment [s]."""
-        self._writer.setup(id=uuid.uuid4(), session_id=self._id, session_s=session_s, values=dict(values))
+    def rest(self, now_s: float) -> None:
+        """Write the set-up that waits where the hand has rested long enough by now [s]."""
+        if self._noted is not None and now_s - self._noted.at_s >= REST_S:
+            self.write_setup()
+
+    def write_setup(self) -> None:
+        """Write the set-up that waits, if it differs from the one written last."""
+        noted, self._noted = self._noted, None
+        if noted is not None and noted.values != self._written:
+            self._written = noted.values
+            record = SetupRecord(id=uuid.uuid4(), session_id=self._opened.id, session_s=noted.session_s, values=dict(noted.values))
+            self._writer.put(record)
 
     def shots(self) -> None:
         """Write the shots that are new or have changed."""
@@ -77,46 +85,41 @@ class SessionLog:
             self._shot(shot)
 
     def _shot(self, shot: Shot) -> None:
-        if not isinstance(self._water, SimulatedWater):
-            return
-        world = self._water.head.world
-        pose = world.pose(self._water.head.acquisition)
-        self._writer.shot(
+        record = ShotRecord(
             id=self._shot_keys[shot.number],
-            session_id=self._id,
-            source="demo" if self._shot_demo[shot.number] else "simulated",
+            session_id=self._opened.id,
+            source="demo" if self._shot_demo[shot.number] else self._water.source,
             number=shot.number,
             start_s=shot.start_s,
             end_s=shot.end_s,
-            at=self._started + dt.timedelta(seconds=shot.start_s),
-            ahead_m=math.hypot(shot.x_m - pose.x_m, shot.y_m - pose.y_m),
-            head_kg=0.0 if world.lure is None else world.lure.head_kg,
+            at=self._opened.started_at + dt.timedelta(seconds=shot.start_s),
+            ahead_m=self._water.thrown_m(shot),
+            head_kg=self._water.head_kg,
             outcome=None if shot.outcome is None else shot.outcome.value,
         )
+        self._writer.put(record)
 
-    def reaction(self, one: Reported) -> tuple[uuid.UUID, int | None]:
-        """Write a reaction; return its key and the number of the shot it belongs to, if any."""
+    def reaction(self, one: Reported) -> uuid.UUID:
+        """Write a reaction; return its key."""
         event = one.event
-        shot = next((shot for shot in reversed(self._shots_told) if shot.start_s <= event.time_s), None)
-        if shot is not None and shot.end_s is not None and event.time_s > shot.end_s + AFTER_SHOT_S:
-            shot = None
-        demo = self._shot_demo.get(shot.number, False) if shot is not None else self._water.scripted
-        key = uuid.uuid4()
-        self._writer.reaction(
-            id=key,
-            session_id=self._id,
-            shot_id=None if shot is None else self._shot_keys[shot.number],
+        shot_id = None if event.shot is None else self._shot_keys.get(event.shot)
+        demo = self._water.scripted if event.shot is None else self._shot_demo.get(event.shot, False)
+        record = ReactionRecord(
+            id=uuid.uuid4(),
+            session_id=self._opened.id,
+            shot_id=shot_id,
             source="demo" if demo else self._water.source,
             track=event.fish,
             session_s=event.time_s,
-            token=event.reaction.value,
+            token=event.token.value,
             corrected=None,
             cause=event.cause.value,
             confidence=one.confidence,
         )
-        return key, None if shot is None else shot.number
+        self._writer.put(record)
+        return record.id
 
-    def tracks(self, tracks: list[TrackView], *, time_s: float) -> None:
+    def tracks(self, tracks: Sequence[TrackView], *, time_s: float) -> None:
         """Lengthen the paths of the tracks that are there; write those that ended."""
         present = set()
         for track in tracks:
@@ -134,9 +137,9 @@ class SessionLog:
     def _track(self, number: int, path: _Path) -> None:
         if path.last_s - path.first_s < SHORTEST_TRACK_S:
             return
-        self._writer.track(
+        record = TrackRecord(
             id=uuid.uuid4(),
-            session_id=self._id,
+            session_id=self._opened.id,
             source=self._water.source,
             number=number,
             first_s=path.first_s,
@@ -146,9 +149,17 @@ class SessionLog:
             length_m=path.view.length_m,
             path=path.points,
         )
+        self._writer.put(record)
 
-    def finish(self) -> None:
-        """Write what is still open."""
+    def finish(self, *, state: str, now: dt.datetime) -> None:
+        """Write what is still open, and the session's end."""
+        self.write_setup()
         self.shots()
         for number, path in self._paths.items():
             self._track(number, path)
+        self._writer.put(ended(self._opened, state=state, now=now))
+
+
+def ended(opened: SessionRecord, *, state: str, now: dt.datetime) -> SessionRecord:
+    """Return what a session's end settles of its record."""
+    return dataclasses.replace(opened, state=state, ended_at=now)

@@ -4,12 +4,15 @@ import datetime as dt
 import secrets
 import threading
 import uuid
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 from sqlalchemy import Engine
 
 from mudlamp.core.errors import UnavailableError
+from mudlamp.core.receiver.screen import Screen
+from mudlamp.core.setup import Setting
 from mudlamp.services.live.handle import SessionHandle
+from mudlamp.services.live.messages import SetControls, SetTwin, UseScreen
 from mudlamp.services.live.process import Order
 from mudlamp.services.live.writer import Writer
 from mudlamp.services.settings import Settings
@@ -51,11 +54,18 @@ class Sessions:
             return next((session for session in self._all.values() if session.device == device), None)
 
     def open(
-        self, device: uuid.UUID, plan: Plan, *, angler_id: uuid.UUID | None, seed: int | None = None, anew: bool = False
+        self,
+        device: uuid.UUID,
+        plan: Plan,
+        *,
+        angler_id: uuid.UUID | None,
+        screen: Screen | None = None,
+        seed: int | None = None,
+        anew: bool = False,
     ) -> SessionHandle:
         """Return the running session of a browser, or a new one on the water that was planned.
 
-        `anew` ends the running one, once the new one runs. Raises UnavailableError when the house is full; what keeps the water from
+        `screen` is the angler's own, a usual one where nobody said. `anew` ends the running one, once the new one runs. Raises UnavailableError when the house is full; what keeps the water from
         being made goes through, and the running session stays.
         """
         found = self.of_device(device)
@@ -71,14 +81,31 @@ class Sessions:
                 raise UnavailableError(
                     f"{len(others)} sessions are running, and {self._settings.sessions} is the most at once: try again when one has ended"
                 )
-            session = self._started(device, plan, angler_id=angler_id, seed=secrets.randbelow(2**31) if seed is None else seed)
+            chosen = secrets.randbelow(2**31) if seed is None else seed
+            session = self._started(device, plan, angler_id=angler_id, screen=screen or Screen(), seed=chosen)
             if found is not None:
                 self.end(found.id)
             with self._lock:
                 self._all[session.id] = session
             return session
 
-    def _started(self, device: uuid.UUID, plan: Plan, *, angler_id: uuid.UUID | None, seed: int) -> SessionHandle:
+    def open_beside(
+        self, device: uuid.UUID, plan: Plan, *, a: Sequence[Setting], b: Sequence[Setting], angler_id: uuid.UUID | None, screen: Screen
+    ) -> SessionHandle:
+        """Open a water anew with set-up A, and set-up B beside it on the twin picture."""
+        session = self.open(device, plan, angler_id=angler_id, screen=screen, anew=True)
+        session.command(SetControls(values=tuple(a)))
+        session.command(SetTwin(do="on"))
+        session.command(SetControls(side="b", values=tuple(b)))
+        return session
+
+    def use_screen(self, device: uuid.UUID, screen: Screen) -> None:
+        """Judge a browser's running session, if there is one, on another screen."""
+        session = self.of_device(device)
+        if session is not None:
+            session.command(UseScreen(screen=screen))
+
+    def _started(self, device: uuid.UUID, plan: Plan, *, angler_id: uuid.UUID | None, screen: Screen, seed: int) -> SessionHandle:
         key = uuid.uuid4()
         order = Order(
             session_id=key,
@@ -86,6 +113,7 @@ class Sessions:
             plan=plan,
             seed=seed,
             angler_id=angler_id,
+            screen=screen,
             ping_hz=self._settings.ping_hz,
             idle_end_s=self._settings.idle_end_s,
             run_dir=self._settings.run_dir,

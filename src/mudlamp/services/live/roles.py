@@ -1,6 +1,8 @@
-"""The roles about a session: who listens to it, and where its rows go."""
+"""The roles about a session: who listens to it, and where its records go."""
 
-from typing import Any, Protocol
+from typing import Protocol
+
+from mudlamp.core.records.log import Record
 
 
 class Listener(Protocol):
@@ -18,29 +20,17 @@ class Listener(Protocol):
         """Leave a frame of a side."""
 
 
-class Rows(Protocol):
-    """The role: where rows for the log go."""
-
-    @property
-    def waiting(self) -> int:
-        """How many rows are not committed yet."""
+class Records(Protocol):
+    """The role: where records for the log go."""
 
     away: bool
 
-    def session(self, **values: Any) -> None:
-        """Queue a session row, or what later settles of it."""
+    @property
+    def waiting(self) -> int:
+        """How many records are not committed yet."""
 
-    def setup(self, **values: Any) -> None:
-        """Queue a change of set-up."""
-
-    def shot(self, **values: Any) -> None:
-        """Queue a shot, or what later settles of it."""
-
-    def reaction(self, **values: Any) -> None:
-        """Queue a reaction."""
-
-    def track(self, **values: Any) -> None:
-        """Queue a track's summary."""
+    def put(self, record: Record) -> None:
+        """Queue a record, or what later settles of it."""
 
     def close(self) -> None:
         """Write what waits and stop."""

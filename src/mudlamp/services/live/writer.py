@@ -3,22 +3,18 @@
 import threading
 import uuid
 from collections import deque
-from collections.abc import Mapping
-from typing import Any
 
 import structlog
 from sqlalchemy import Engine
 from sqlalchemy.exc import SQLAlchemyError
 
 from mudlamp.core.errors import UnavailableError
+from mudlamp.core.records.log import Record, TrackRecord
 from mudlamp.store import log as store
-from mudlamp.store.models import Base, ReactionRow, SessionRow, SetupChangeRow, ShotRow, TrackRow
 
 MOST_TRACKS = 400
 BATCH = 50
 RETRY_S = 0.5
-
-Row = tuple[type[Base], Mapping[str, Any]]
 
 
 class Writer:
@@ -31,8 +27,8 @@ class Writer:
 
     def __init__(self, engine: Engine, session_id: uuid.UUID) -> None:
         self._engine = engine
-        self._waiting: deque[Row] = deque()
-        self._tracks: deque[Row] = deque()
+        self._waiting: deque[Record] = deque()
+        self._tracks: deque[Record] = deque()
         self._wake = threading.Condition()
         self._closing = False
         self._log = structlog.get_logger().bind(session=str(session_id))
@@ -42,34 +38,16 @@ class Writer:
         self._thread = threading.Thread(target=self._run, name=f"writer-{session_id}", daemon=True)
         self._thread.start()
 
-    def _add(self, row: Row) -> None:
+    def put(self, record: Record) -> None:
+        """Queue a record, or what later settles of it; of tracks the oldest waiting one is dropped when too many wait."""
         with self._wake:
-            self._waiting.append(row)
-            self._wake.notify()
-
-    def session(self, **values: Any) -> None:
-        """Queue a session row, or what later settles of it."""
-        self._add((SessionRow, values))
-
-    def setup(self, **values: Any) -> None:
-        """Queue a change of set-up."""
-        self._add((SetupChangeRow, values))
-
-    def shot(self, **values: Any) -> None:
-        """Queue a shot, or what later settles of it."""
-        self._add((ShotRow, values))
-
-    def reaction(self, **values: Any) -> None:
-        """Queue a reaction."""
-        self._add((ReactionRow, values))
-
-    def track(self, **values: Any) -> None:
-        """Queue a track's summary; the oldest waiting one is dropped when too many wait."""
-        with self._wake:
-            if len(self._tracks) >= MOST_TRACKS:
-                self._tracks.popleft()
-                self.dropped += 1
-            self._tracks.append((TrackRow, values))
+            if not isinstance(record, TrackRecord):
+                self._waiting.append(record)
+            else:
+                if len(self._tracks) >= MOST_TRACKS:
+                    self._tracks.popleft()
+                    self.dropped += 1
+                self._tracks.append(record)
             self._wake.notify()
 
     @property
@@ -84,7 +62,7 @@ class Writer:
             self._wake.notify()
         self._thread.join(timeout_s)
 
-    def _batch(self) -> list[Row] | None:
+    def _batch(self) -> list[Record] | None:
         with self._wake:
             while not self._waiting and not self._tracks:
                 if self._closing:
@@ -111,7 +89,7 @@ class Writer:
             self.away = False
             self._forget(rows)
 
-    def _write_singly(self, rows: list[Row]) -> None:
+    def _write_singly(self, rows: list[Record]) -> None:
         """Write a batch that was refused row by row: the row at fault goes to the log file, whole, and holds nobody else up."""
         for row in rows:
             try:
@@ -120,12 +98,12 @@ class Writer:
                 return
             except SQLAlchemyError:
                 self.refused += 1
-                self._log.exception("row refused", table=row[0].__tablename__, values={name: str(value) for name, value in row[1].items()})
+                self._log.exception("row refused", record=type(row).__name__, values=str(row))
             self._forget([row])
 
-    def _forget(self, rows: list[Row]) -> None:
+    def _forget(self, rows: list[Record]) -> None:
         with self._wake:
             for row in rows:
-                queue = self._tracks if row[0] is TrackRow else self._waiting
+                queue = self._tracks if isinstance(row, TrackRecord) else self._waiting
                 if queue and queue[0] is row:
                     queue.popleft()

@@ -9,15 +9,15 @@ from pathlib import Path
 
 from sqlalchemy import Engine
 
-from mudlamp.core.errors import DomainError, RecordingError, UnavailableError
+from mudlamp.core.errors import DomainError, MissingError, RecordingError, UnavailableError
+from mudlamp.core.records.library import Recording
 from mudlamp.formats.recording import RecordingReader, RecordingWriter
 from mudlamp.services.recordings.minute import Minute
 from mudlamp.services.settings import Settings
 from mudlamp.store import library as store
-from mudlamp.store.library import Recording
 
-CHUNK = 1 << 20
 NAME_LENGTH = 80
+NO_RECORDING = "There is no recording with that key for this browser."
 
 
 class Library:
@@ -55,6 +55,7 @@ class Library:
         Raises RecordingError for a broken or foreign file, DomainError or UnavailableError where there is no room.
         """
         try:
+            self.sweep()
             size = part.stat().st_size
             self.room_for(device, size)
             recording = self._described(device, part, name=name, source=source, size=size)
@@ -100,7 +101,7 @@ class Library:
     def keep_minute(self, device: uuid.UUID, minute: Minute, *, name: str, source: str, progress: Callable[[float], None]) -> Recording:
         """Write a minute's pings as a recording; `progress` is called with 0 to 1 and may raise to stop."""
         if not len(minute):
-            raise DomainError("there is no minute to keep yet: let it run for a moment")
+            raise DomainError("there is no minute to save yet: let it run for a moment")
         part = self.new_part()
         first = minute.ping(0)
         self.room_for(device, len(minute) * first.echo_level_db.size * 2)
@@ -115,13 +116,16 @@ class Library:
         return self.take(device, part, name=name, source=source)
 
     def all(self, device: uuid.UUID) -> list[Recording]:
-        """Return a browser's recordings, newest first; those whose time is over go first."""
-        self.sweep()
-        return store.recordings(self._engine, device)
+        """Return a browser's recordings, newest first, without those whose time is over."""
+        now = self._now()
+        return [one for one in store.recordings(self._engine, device) if one.expires_at is None or one.expires_at > now]
 
-    def find(self, device: uuid.UUID, key: uuid.UUID) -> Recording | None:
-        """Return one of a browser's recordings, or None."""
-        return store.recording(self._engine, device, key)
+    def find(self, device: uuid.UUID, key: uuid.UUID) -> Recording:
+        """Return one of a browser's recordings; raise MissingError where there is none of that key."""
+        found = store.recording(self._engine, device, key)
+        if found is None:
+            raise MissingError(NO_RECORDING)
+        return found
 
     def path_of(self, recording: Recording) -> Path:
         """Return a recording's file; raise RecordingError where it is gone."""
@@ -134,17 +138,19 @@ class Library:
         """Return a reader of a recording."""
         return RecordingReader(self.path_of(recording))
 
-    def set_kept(self, device: uuid.UUID, key: uuid.UUID, kept: bool) -> Recording | None:
-        """Keep a recording for good, or let it go after the usual days; return it, or None."""
+    def set_kept(self, device: uuid.UUID, key: uuid.UUID, kept: bool) -> Recording:
+        """Keep a recording for good, or let it go after the usual days; raise MissingError where there is none of that key."""
         end = None if kept else self._now() + dt.timedelta(days=self._settings.recording_days)
-        return store.set_expiry(self._engine, device, key, end)
+        found = store.set_expiry(self._engine, device, key, end)
+        if found is None:
+            raise MissingError(NO_RECORDING)
+        return found
 
-    def remove(self, device: uuid.UUID, key: uuid.UUID) -> bool:
-        """Delete a recording, row and file; return whether there was one."""
-        there = store.remove_recording(self._engine, device, key)
-        if there:
-            self._path(key).unlink(missing_ok=True)
-        return there
+    def remove(self, device: uuid.UUID, key: uuid.UUID) -> None:
+        """Delete a recording, row and file; raise MissingError where there is none of that key."""
+        if not store.remove_recording(self._engine, device, key):
+            raise MissingError(NO_RECORDING)
+        self._path(key).unlink(missing_ok=True)
 
     def sweep(self) -> int:
         """Delete the recordings whose time is over; return how many."""
@@ -155,11 +161,8 @@ class Library:
 
 
 def _digest(path: Path) -> str:
-    digest = hashlib.sha256()
     with path.open("rb") as file:
-        while chunk := file.read(CHUNK):
-            digest.update(chunk)
-    return digest.hexdigest()
+        return hashlib.file_digest(file, "sha256").hexdigest()
 
 
 def _without_path(message: str, part: Path, name: str) -> str:

@@ -72,7 +72,7 @@ class Minute:
         return self._kept[at].beside
 
     def stretch(self) -> "Minute":
-        """Return a copy of the newest pings that share one sonar set-up: what can be kept as a recording while the minute goes on."""
+        """Return a copy of the newest pings that share one sonar set-up: what can be kept as a recording while the minute keeps filling."""
         first = len(self._kept)
         while first > 0 and self._kept[first - 1].setup is self._kept[-1].setup:
             first -= 1

@@ -37,7 +37,7 @@ def record_simulation(
         raise DomainError(f"seed is {seed}: it must be {SEED[0]} to {SEED[1]}")
     head = SimulatedHead(scene, seed=seed, acquisition=acquisition)
     setup = head.listen(0.0).setup
-    limit = ping_limit_hz(range_m=float(setup.range_m[-1]) + setup.bin_m / 2.0, speed_m_s=setup.sound_speed_m_s)
+    limit = ping_limit_hz(range_m=setup.farthest_m, speed_m_s=setup.sound_speed_m_s)
     require_range("ping_hz", ping_hz, 0.5, limit, "Hz")
     for path in (out, truth):
         if path is not None and not path.absolute().parent.is_dir():

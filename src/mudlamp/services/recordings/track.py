@@ -1,8 +1,8 @@
 """Tracks and reactions of a recording, from its pings alone."""
 
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import Any
 
 from mudlamp.core.tracking.reacting import ReactionWatch, Reported
 from mudlamp.core.tracking.tracker import Tracker, TrackView
@@ -35,27 +35,57 @@ def track_recording(path: Path) -> tuple[list[TrackStory], list[Reported]]:
     return list(stories.values()), reported
 
 
-def as_answer(stories: list[TrackStory], reported: list[Reported]) -> dict[str, Any]:
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TrackAnswer:
+    """A track as other scripts get it: its points are (t, x, y, z, range, angle)."""
+
+    id: int
+    kind: str
+    odds: Mapping[str, float]
+    length_m: float
+    points: Sequence[Sequence[float]]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ReactionAnswer:
+    """A reaction as other scripts get it."""
+
+    t: float
+    track: int
+    event: str
+    cause: str
+    confidence: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TracksAnswer:
+    """Tracks and reactions of a recording, in the form that other scripts rely on."""
+
+    tracks: Sequence[TrackAnswer]
+    reactions: Sequence[ReactionAnswer]
+
+
+def as_answer(stories: Sequence[TrackStory], reported: Sequence[Reported]) -> TracksAnswer:
     """Return tracks and reactions in the form that other scripts rely on."""
-    return {
-        "tracks": [
-            {
-                "id": story.view.number,
-                "kind": story.view.kind.value,
-                "odds": {kind.value: round(value, 4) for kind, value in story.view.odds.items()},
-                "length_m": round(story.view.length_m, 3),
-                "points": [[round(value, 4) for value in point] for point in story.points],
-            }
+    return TracksAnswer(
+        tracks=[
+            TrackAnswer(
+                id=story.view.number,
+                kind=story.view.kind.value,
+                odds={kind.value: round(value, 4) for kind, value in story.view.odds.items()},
+                length_m=round(story.view.length_m, 3),
+                points=[[round(value, 4) for value in point] for point in story.points],
+            )
             for story in stories
         ],
-        "reactions": [
-            {
-                "t": round(one.event.time_s, 3),
-                "track": int(one.event.fish),
-                "event": one.event.reaction.value,
-                "cause": one.event.cause.value,
-                "confidence": round(one.confidence, 3),
-            }
+        reactions=[
+            ReactionAnswer(
+                t=round(one.event.time_s, 3),
+                track=int(one.event.fish),
+                event=one.event.token.value,
+                cause=one.event.cause.value,
+                confidence=round(one.confidence, 3),
+            )
             for one in reported
         ],
-    }
+    )

@@ -1,4 +1,4 @@
-"""What the Rig page answers: tilt and aim, the smallest head on the glass, voltage and hours, lures to the sonar, our Gain in theirs."""
+"""What the Rig page answers: tilt and aim, the smallest head on the screen, voltage and hours, lures to the sonar, our Gain in theirs."""
 
 import math
 from collections.abc import Callable
@@ -10,23 +10,26 @@ import numpy as np
 from mudlamp.core.advice.answers import Answers, CoverKind, Technique, situation
 from mudlamp.core.advice.autotune import CellSample
 from mudlamp.core.advice.forecast import Forecast
-from mudlamp.core.advice.planner import Card, plan
-from mudlamp.core.advice.retune import Value
-from mudlamp.core.casting.lures import LureKind, tackle
+from mudlamp.core.advice.planner import plan
+from mudlamp.core.casting.lures import tackle
+from mudlamp.core.controls import CONTROLS, GAIN, Part, Value
 from mudlamp.core.errors import DomainError
 from mudlamp.core.receiver.auto import auto_gain
 from mudlamp.core.receiver.readings import MARK_M
 from mudlamp.core.receiver.screen import Screen, scales
-from mudlamp.core.receiver.setup import GHOST_CUT_DB, NEAR_CUT_DB, QUIETING_PINGS, ReceiverSetup, Window
 from mudlamp.core.rig.matching import Joined, Match, joined
 from mudlamp.core.rig.mount import center_reach_m, flat_tilt, lit_strip_m
 from mudlamp.core.rig.profile import BoxedLure, GainMatch, Mount, OwnControl, OwnTransducer, RigProfile, ScaleKind
 from mudlamp.core.rig.tackle import smallest_head_kg, tangles
+from mudlamp.core.setup import ReceiverSetup, Window
 from mudlamp.core.sonar.transducer import RANGE_BINS
 from mudlamp.core.units import FOOT_M, OUNCE_KG, feet, meters
 from mudlamp.core.water.sound import sound_speed_m_s
-from mudlamp.services.cards.advising import Aboard
-from mudlamp.services.water.from_answers import TiedOn, record_batch, scene_of, scene_values
+from mudlamp.formats.scene.build import scene_of
+from mudlamp.services.edge.controls import of
+from mudlamp.services.edge.weights import sold_from
+from mudlamp.services.water.aboard import Aboard
+from mudlamp.services.water.from_answers import record_batch, scene_from
 
 FLAT_DEPTHS_FT = (4, 6, 8, 10, 12, 15)
 REACHES_FT = (15, 20, 25, 30, 40, 50, 60, 80)
@@ -62,14 +65,14 @@ class FlatAnswer:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class GlassRow:
-    """A Reach [ft]: pixels a foot across and down, their ratio, and the smallest lead head [oz] that can still be seen; None: none can."""
+class ScreenRow:
+    """A Reach [ft]: pixels a foot across and down, their ratio, and the smallest lead head sold that can still be seen; empty: none can."""
 
     reach_ft: float
     across_px_ft: float
     down_px_ft: float
     ratio: float
-    head_oz: float | None
+    head: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -96,13 +99,13 @@ def flat_answer(rig: RigProfile) -> FlatAnswer:
     )
 
 
-def glass_rows(rig: RigProfile, answers: Answers) -> tuple[GlassRow, ...]:
-    """Return what each Reach makes of the angler's glass, a head being two thirds of the Reach out."""
-    return _glass_rows(rig.screen, rig.transducer, rig.mount.depth_m, rig.ink, answers)
+def screen_rows(rig: RigProfile, answers: Answers) -> tuple[ScreenRow, ...]:
+    """Return what each reach makes of the angler's screen, a head being two thirds of the Reach out."""
+    return _screen_rows(rig.screen, rig.transducer, rig.mount.depth_m, rig.ink, answers)
 
 
 @lru_cache(maxsize=32)
-def _glass_rows(screen: Screen, transducer: OwnTransducer, depth_m: float, ink: str | None, answers: Answers) -> tuple[GlassRow, ...]:
+def _screen_rows(screen: Screen, transducer: OwnTransducer, depth_m: float, ink: str | None, answers: Answers) -> tuple[ScreenRow, ...]:
     """Return the rows of those parts of a rig that they depend on; a tenth of a second's work, kept while nothing of it changes."""
     rig = RigProfile(transducer=transducer, mount=Mount(depth_m=depth_m), screen=screen, ink=ink)
     aboard = Aboard(rig=rig)
@@ -128,12 +131,12 @@ def _glass_rows(screen: Screen, transducer: OwnTransducer, depth_m: float, ink: 
             fade_db=forecast.fade_at_db(at),
         )
         rows.append(
-            GlassRow(
+            ScreenRow(
                 reach_ft=reach,
                 across_px_ft=scale.across_px_m * FOOT_M,
                 down_px_ft=scale.down_px_m * FOOT_M,
                 ratio=scale.stretch,
-                head_oz=None if head is None else head / OUNCE_KG,
+                head="" if head is None else sold_from(head),
             )
         )
     return tuple(rows)
@@ -165,13 +168,10 @@ def our_points(answers: Answers, rig: RigProfile, *, progress: Callable[[float],
     hang = match_depth_m(answers)
     calm = replace(answers, technique=Technique.VERTICAL, cover=CoverKind.OPEN, other_sonars=0, fish_from_m=None, fish_to_m=None)
     here = situation(calm)
-    aboard = Aboard(rig=rig)
+    aboard = Aboard(rig=rig, lure=BoxedLure(head_kg=MATCH_HEAD_KG))
     # The picture as it is before anything is set: all that cleans it is off.
     window = Window(down_to_m=here.depth_m + 3.0 * FOOT_M, reach_m=max(30.0 * FOOT_M, here.depth_m), look_back_m=2.0 * FOOT_M)
-    values = scene_values(here, window, tied=TiedOn(kind=LureKind.JIG, head_kg=MATCH_HEAD_KG), own=aboard.measures, title="Matching") | {
-        "fish": []
-    }
-    scene = scene_of(values)
+    scene = scene_of(scene_from(here, window, aboard, title="Matching").model_copy(update={"fish": []}))
     speckle, jig = [], []
     for done, seed in enumerate(MATCH_SEEDS):
         batch = record_batch(scene, hang_m=(0.8, hang), seed=seed)
@@ -196,7 +196,7 @@ def our_points(answers: Answers, rig: RigProfile, *, progress: Callable[[float],
 
 def gain_line(rig: RigProfile) -> Joined | None:
     """Return the line from our Gain to theirs, or None until it is matched; raise DomainError where the two points make none."""
-    own, match = rig.words.get("gain"), rig.match
+    own, match = rig.words.get(GAIN.name), rig.match
     if own is None or match is None or match.speckle_theirs is None or match.jig_theirs is None:
         return None
     # Half a step either way, as a uniform error.
@@ -207,28 +207,17 @@ def gain_line(rig: RigProfile) -> Joined | None:
     )
 
 
-OUR_STEPS = {
-    "near_cut_db": NEAR_CUT_DB,
-    "quieting_pings": tuple(float(count) for count in QUIETING_PINGS),
-    "ghost_cut_db": tuple(sorted(GHOST_CUT_DB, key=lambda step: (step > 0.0, -step))),
-}
-IN_FEET = ("down_to_m", "reach_m")
-
-
 def in_their_words(rig: RigProfile, control: str, value: Value) -> str:
     """Return a value in the words of the angler's unit; NOT_MATCHED until it can be said, never a guess."""
-    own = rig.words.get(control)
+    own, known = rig.words.get(control), CONTROLS[control]
     if own is None or isinstance(value, str):
         return NOT_MATCHED
-    if control in IN_FEET:
-        return f"{own.label} {feet(value):.0f} ft"
-    if control in OUR_STEPS:
-        return (
-            f"{own.label} {own.steps[OUR_STEPS[control].index(value)]}"
-            if own.kind is ScaleKind.STEPS and value in OUR_STEPS[control]
-            else NOT_MATCHED
-        )
-    line = gain_line(rig) if control == "gain" else None
+    if known.part is Part.WINDOW:
+        return f"{own.label} {of(control).shown(value)}"
+    if known.steps:
+        is_named = own.kind is ScaleKind.STEPS and value in known.steps
+        return f"{own.label} {own.steps[known.strength(value)]}" if is_named else NOT_MATCHED
+    line = gain_line(rig) if known is GAIN else None
     return NOT_MATCHED if line is None else _on_scale(own, *line.at(value))
 
 
@@ -238,8 +227,3 @@ def _on_scale(own: OwnControl, value: float, error: float) -> str:
     held = min(max(rounded, own.low), own.high)
     sign = "+" if own.kind is ScaleKind.OFFSET and held > 0 else ""
     return f"{own.label} {sign}{held:g} ± {max(error, own.step / 2.0):.0f}"
-
-
-def theirs(rig: RigProfile, card: Card) -> dict[str, str]:
-    """Return the card's start values in the words of the angler's unit, control by control."""
-    return {row.control: in_their_words(rig, row.control, row.start) for row in card.rows}

@@ -5,12 +5,15 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Protocol
 
-from mudlamp.core.errors import RecordingError
 from mudlamp.core.scene.model import Scene
 from mudlamp.formats.recording import RecordingReader
-from mudlamp.formats.scene.file import parse_scene, stock_text
+from mudlamp.formats.scene.build import scene_of
+from mudlamp.formats.scene.file import parse_scene, scene_text, stock_text
+from mudlamp.formats.scene.parts import SceneFile
 from mudlamp.services.recordings.library import Library
-from mudlamp.services.water.simulated import RecordedWater, SimulatedWater, Water
+from mudlamp.services.water.recorded import RecordedWater
+from mudlamp.services.water.role import LiveWater
+from mudlamp.services.water.simulated import SimulatedWater
 
 FIRST_SCENE = "pear-tree"
 
@@ -34,7 +37,7 @@ class Plan(Protocol):
     def scene(self) -> Scene | None:
         """What it was described by."""
 
-    def make(self, seed: int) -> Water:
+    def make(self, seed: int) -> LiveWater:
         """Return the water of a seed; raise a MudLampError where it cannot be made."""
 
 
@@ -57,7 +60,7 @@ class ScenePlan:
         """What people read."""
         return self.scene.title
 
-    def make(self, seed: int) -> Water:
+    def make(self, seed: int) -> LiveWater:
         """Return the water of a seed."""
         return SimulatedWater(self.scene, text=self.text, seed=seed, script_rest_s=self.script_rest_s)
 
@@ -72,7 +75,7 @@ class RecordingPlan:
     name: str = "recording"
     scene: None = None
 
-    def make(self, seed: int) -> Water:
+    def make(self, seed: int) -> LiveWater:
         """Return the water; raise RecordingError where the file is gone or broken."""
         return RecordedWater(RecordingReader(self.path), title=self.title)
 
@@ -92,9 +95,11 @@ class Waters:
         """Return the plan of a scene file's water; raise SceneError naming the first thing wrong in it."""
         return ScenePlan(scene=parse_scene(text), text=text, script_rest_s=self._script_rest_s)
 
+    def made(self, file: SceneFile) -> Plan:
+        """Return the plan of the water of a scene file that was made here."""
+        return ScenePlan(scene=scene_of(file), text=scene_text(file), script_rest_s=self._script_rest_s)
+
     def recording(self, device: uuid.UUID, key: uuid.UUID) -> Plan:
-        """Return the plan of a recording; raise RecordingError where the browser has none of that key."""
+        """Return the plan of a recording; raise MissingError where the browser has none of that key."""
         found = self._library.find(device, key)
-        if found is None:
-            raise RecordingError("recording is not in this browser's library: it must be uploaded or kept first")
         return RecordingPlan(path=self._library.path_of(found), title=found.name)

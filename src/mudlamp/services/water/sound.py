@@ -1,7 +1,6 @@
 """Sound in one water, and the list of stock scenes: what shell and API both answer."""
 
 from dataclasses import dataclass
-from typing import Any
 
 from mudlamp.core.units import degc_from_degf, feet, meters
 from mudlamp.core.water.sound import absorption_db_per_m, ping_limit_hz, sound_speed_m_s
@@ -28,16 +27,28 @@ def sound_in_water(*, temp_f: float, freq_khz: float, reach_ft: float) -> SoundI
     )
 
 
-def scene_rows() -> list[dict[str, Any]]:
-    """Return a row per stock scene: name, title, what it teaches, depth and reach [ft], fish."""
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SceneRow:
+    """A stock scene: name, title, what it teaches, depth and reach [ft], fish."""
+
+    name: str
+    title: str
+    teaches: str
+    depth_ft: float | None
+    reach_ft: float
+    fish: int
+
+
+def scene_rows() -> list[SceneRow]:
+    """Return a row per stock scene."""
     return [
-        {
-            "name": scene.name,
-            "title": scene.title,
-            "teaches": scene.teaches,
-            "depth_ft": None if scene.depth_m is None else round(feet(scene.depth_m), 1),
-            "reach_ft": round(feet(scene.transducer.reach_m), 1),
-            "fish": scene.fish_count,
-        }
+        SceneRow(
+            name=scene.name,
+            title=scene.title,
+            teaches=scene.teaches,
+            depth_ft=None if scene.depth_m is None else round(feet(scene.depth_m), 1),
+            reach_ft=round(feet(scene.transducer.reach_m), 1),
+            fish=scene.fish_count,
+        )
         for scene in stock_scenes()
     ]

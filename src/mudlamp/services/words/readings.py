@@ -1,13 +1,20 @@
 """Readings in words: a word first, the figure after."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any
 
+from mudlamp.core.controls import GAIN, Control
 from mudlamp.core.receiver.auto import DARK_PCT, Choice
 from mudlamp.core.receiver.readings import Readings
-from mudlamp.core.receiver.setup import ReceiverSetup
 from mudlamp.core.receiver.trial import Price, Remedy
+from mudlamp.core.setup import ReceiverSetup
 from mudlamp.core.units import feet
+from mudlamp.services.edge.controls import EDGE, of
+from mudlamp.services.words.labels import say
+
+NO_PRICE = "Working out the cost needs simulated water."
+PRICE_FAILED = "The cost could not be worked out. The log says why."
+NEEDS_TRUTH = "needs simulated water"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -31,6 +38,49 @@ class Estimate:
     lure: bool
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Difference:
+    """A reading of both set-ups of the twin, what B has over A, and which is better ("a", "b" or "")."""
+
+    title: str
+    a: str
+    b: str
+    difference: str
+    better: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Figure:
+    """A reading in figures: its title, its unit, the field of `Readings`, whether more is better, digits, and units of it in one of ours."""
+
+    title: str
+    unit: str
+    field: str
+    more_is_better: bool
+    digits: int = 0
+    in_feet: bool = False
+
+    def of(self, readings: Readings) -> float | None:
+        """Return the figure as shown, or None where there is none."""
+        value: float | None = getattr(readings, self.field)
+        if value is None:
+            return None
+        return round(feet(value) if self.in_feet else value, self.digits)
+
+
+FIGURES = (
+    Figure(title="Jig over clutter", unit="dB", field="lure_over_clutter_db", more_is_better=True),
+    Figure(title="Faintest fish over clutter", unit="dB", field="faintest_fish_db", more_is_better=True),
+    Figure(title="Fish shown", unit="%", field="fish_shown_pct", more_is_better=True),
+    Figure(title="Clutter", unit="%", field="clutter_fill_pct", more_is_better=False),
+    Figure(title="Blown out", unit="%", field="blown_out_pct", more_is_better=False),
+    Figure(title="Lag", unit="ms", field="lag_ms", more_is_better=False),
+    Figure(title="Splits fish", unit="ft", field="parting_m", more_is_better=False, digits=1, in_feet=True),
+)
+# The readings that a price is given in.
+PRICED = ("lure_over_clutter_db", "faintest_fish_db", "clutter_fill_pct", "blown_out_pct", "lag_ms")
+
+
 def worded(readings: Readings, counts: tuple[int, int], estimate: Estimate) -> list[Worded]:
     """Return the readings as the page shows them; `counts` are fish shown, of fish that could be seen.
 
@@ -38,7 +88,7 @@ def worded(readings: Readings, counts: tuple[int, int], estimate: Estimate) -> l
     """
     known = readings.erased is not None
     first = [_jig(readings), _fish(readings, counts)] if known else [_estimated_jig(estimate), _estimated_fish(estimate)]
-    return [*first, _clutter(readings), _blown(readings), _lag(readings), _parting(readings)]
+    return [*first, _clutter(readings), _blown(readings), _lag(readings), _splits(readings)]
 
 
 def _estimated_jig(estimate: Estimate) -> Worded:
@@ -48,25 +98,31 @@ def _estimated_jig(estimate: Estimate) -> Worded:
 
 def _estimated_fish(estimate: Estimate) -> Worded:
     share = estimate.sure / estimate.followed if estimate.followed else 0.0
-    figure = f"estimated: {estimate.sure} of them surely"
     return Worded(
         name="fish",
         title="Fish",
         word=f"{estimate.followed} followed",
-        figure=figure,
+        figure=f"estimated: {estimate.sure} of them sure",
         share=share,
         mood="good" if estimate.sure else "fair",
     )
+
+
+def _step(value: float, steps: Sequence[tuple[float, str, str]], last: tuple[str, str]) -> tuple[str, str]:
+    """Return word and mood of the first step that a value stays under, else the last."""
+    return next(((word, mood) for limit, word, mood in steps if value < limit), last)
+
+
+def lure_word(over_db: float) -> tuple[str, str]:
+    """Return a word and a mood for how far a lure stands over clutter [dB]."""
+    return _step(over_db, ((2.0, "Gone", "bad"), (6.0, "Barely there", "fair"), (12.0, "Clear", "good")), ("Bright", "good"))
 
 
 def _jig(readings: Readings) -> Worded:
     value = readings.lure_over_clutter_db
     if value is None:
         return Worded(name="jig", title="Jig", word="–", figure="out of the beam", share=0.0, mood="fair")
-    steps = ((2.0, "Gone", "bad"), (6.0, "Barely there", "fair"), (12.0, "Clear", "good"))
-    word, mood = next(((word, mood) for limit, word, mood in steps if value < limit), ("Bright", "good"))
-    if "lure" in (readings.erased or ()):
-        word, mood = "Gone", "bad"
+    word, mood = ("Gone", "bad") if "lure" in (readings.erased or ()) else lure_word(value)
     return Worded(
         name="jig", title="Jig", word=word, figure=f"{value:+.0f} dB over clutter", share=min(max(value / 24.0, 0.0), 1.0), mood=mood
     )
@@ -84,8 +140,7 @@ def _fish(readings: Readings, counts: tuple[int, int]) -> Worded:
 
 def _clutter(readings: Readings) -> Worded:
     value = readings.clutter_fill_pct
-    steps = ((2.0, "Clean", "good"), (12.0, "Light", "good"), (30.0, "Busy", "fair"))
-    word, mood = next(((word, mood) for limit, word, mood in steps if value < limit), ("Snowed in", "bad"))
+    word, mood = _step(value, ((2.0, "Clean", "good"), (12.0, "Light", "good"), (30.0, "Busy", "fair")), ("Snowed in", "bad"))
     return Worded(
         name="clutter", title="Clutter", word=word, figure=f"{value:.0f} % of open water", share=min(value / 60.0, 1.0), mood=mood
     )
@@ -93,46 +148,29 @@ def _clutter(readings: Readings) -> Worded:
 
 def _blown(readings: Readings) -> Worded:
     value = readings.blown_out_pct
-    steps = ((4.0, "Hardly", "good"), (15.0, "Some", "fair"))
-    word, mood = next(((word, mood) for limit, word, mood in steps if value < limit), ("Much", "bad"))
-    return Worded(name="blown", title="Blown out", word=word, figure=f"{value:.0f} % of marks", share=min(value / 40.0, 1.0), mood=mood)
+    word, mood = _step(value, ((4.0, "Barely", "good"), (15.0, "Some", "fair")), ("A lot", "bad"))
+    return Worded(name="blown", title="Blown out", word=word, figure=f"{value:.0f} % of echoes", share=min(value / 40.0, 1.0), mood=mood)
 
 
 def _lag(readings: Readings) -> Worded:
     value = readings.lag_ms
-    word, mood = (
-        ("None", "good") if value < 1.0 else ("Slight", "good") if value < 70.0 else ("Felt", "fair") if value < 130.0 else ("Long", "bad")
-    )
+    word, mood = _step(value, ((1.0, "None", "good"), (70.0, "Slight", "good"), (130.0, "Felt", "fair")), ("Long", "bad"))
     return Worded(name="lag", title="Lag", word=word, figure=f"{value / 1000.0:.2f} s", share=min(value / 250.0, 1.0), mood=mood)
 
 
-def _parting(readings: Readings) -> Worded:
+def _splits(readings: Readings) -> Worded:
     value = feet(readings.parting_m)
-    word, mood = ("Fine", "good") if value < 1.2 else ("Fair", "fair") if value < 2.5 else ("Coarse", "bad")
-    return Worded(
-        name="parting", title="Two fish part at", word=word, figure=f"{value:.1f} ft apart", share=min(value / 5.0, 1.0), mood=mood
-    )
-
-
-CONTROL_WORDS = {
-    "gain": "Gain",
-    "near_cut_db": "Near cut",
-    "quieting_pings": "Quieting",
-    "ghost_cut_db": "Ghost cut",
-    "punch": "Punch",
-    "hide_below_db": "Hide below",
-}
+    word, mood = _step(value, ((1.2, "Fine", "good"), (2.5, "Fair", "fair")), ("Coarse", "bad"))
+    return Worded(name="parting", title="Splits fish", word=word, figure=f"{value:.1f} ft apart", share=min(value / 5.0, 1.0), mood=mood)
 
 
 def erased_line(readings: Readings) -> str:
-    """Return the *erased now* line: what could be seen but is not shown."""
-    if readings.erased is None:
-        return "needs simulated water"
-    return named(readings.erased)
+    """Return the *your settings hide* line: what could be seen but is not shown."""
+    return NEEDS_TRUTH if readings.erased is None else named(readings.erased)
 
 
 def named(erased: tuple[str, ...]) -> str:
-    """Return marks in words: the jig first, fish counted."""
+    """Return what is hidden in words: the jig first, fish counted."""
     if not erased:
         return "nothing"
     fish = sum(name.startswith("fish") for name in erased)
@@ -142,89 +180,56 @@ def named(erased: tuple[str, ...]) -> str:
     return " and ".join(parts)
 
 
-def setting(control: str, value: float) -> str:
-    """Return a control's value as the rail shows it."""
-    if control == "ghost_cut_db":
-        return "off" if value == 0.0 else f"{value:g} dB"
-    if control == "hide_below_db":
-        return "off" if value == 0.0 else f"{value:g} dB"
-    if control == "quieting_pings":
-        return f"{value:g} {'ping' if value == 1 else 'pings'}"
-    return f"{value:g} dB" if control == "near_cut_db" else f"{value:g}"
-
-
 def remedy_words(remedy: Remedy | None, setup: ReceiverSetup) -> str:
     """Return the cheapest change in words, or that no single change helps."""
     if remedy is None:
-        return "no single control brings it back: aim, or shorten the Reach"
-    before, after = (setting(remedy.control, value) for value in (float(getattr(setup, remedy.control)), remedy.value))
+        return say("No single control brings it back: check your {aim_rad}, or shorten {reach_m}.")
+    control = of(remedy.control)
+    before, after = control.shown(float(getattr(setup, remedy.control))), control.shown(remedy.value)
     added = max(remedy.added_fill_pct, 0.0)
     cost = "no more clutter" if added < 0.5 else f"{added:.0f} % more clutter"
-    return f"{CONTROL_WORDS[remedy.control]} {before} → {after} brings back {named(remedy.brings)}, for {cost}"
+    return f"{control.label} {before} → {after} brings back {named(remedy.brings)}, for {cost}"
 
 
-def difference_rows(a: Readings, b: Readings) -> list[dict[str, Any]]:
-    """Return what set-up B has over set-up A, reading by reading, with who is better ("a", "b" or "")."""
-    rows = []
-    for title, unit, name, more_is_better in (
-        ("Jig over clutter", "dB", "lure_over_clutter_db", True),
-        ("Faintest fish over clutter", "dB", "faintest_fish_db", True),
-        ("Fish shown", "%", "fish_shown_pct", True),
-        ("Clutter", "%", "clutter_fill_pct", False),
-        ("Blown out", "%", "blown_out_pct", False),
-        ("Lag", "ms", "lag_ms", False),
-        ("Two fish part at", "ft", "parting_m", False),
-    ):
-        left, right = getattr(a, name), getattr(b, name)
-        scale = 1.0 / 0.3048 if name == "parting_m" else 1.0
-        digits = 1 if name == "parting_m" else 0
-        if left is None or right is None:
-            rows.append({"title": title, "a": "–", "b": "–", "difference": "", "better": ""})
-            continue
-        # The difference of the figures as shown, so that the table adds up to the eye.
-        left, right = round(left * scale, digits), round(right * scale, digits)
-        change = round(right - left, digits)
-        better = "" if change == 0.0 else "b" if (change > 0) == more_is_better else "a"
-        rows.append(
-            {
-                "title": title,
-                "a": f"{left:.{digits}f} {unit}",
-                "b": f"{right:.{digits}f} {unit}",
-                "difference": "same" if change == 0.0 else f"{change:+.{digits}f} {unit}",
-                "better": better,
-            }
-        )
-    return rows
+def differences(a: Readings, b: Readings) -> list[Difference]:
+    """Return what set-up B has over set-up A, reading by reading."""
+    return [_difference(figure, figure.of(a), figure.of(b)) for figure in FIGURES]
 
 
-def price_words(price: Price) -> dict[str, Any]:
+def _difference(figure: Figure, left: float | None, right: float | None) -> Difference:
+    if left is None or right is None:
+        return Difference(title=figure.title, a="–", b="–", difference="", better="")
+    # The difference of the figures as shown, so that the table adds up to the eye.
+    change = round(right - left, figure.digits)
+    return Difference(
+        title=figure.title,
+        a=f"{left:.{figure.digits}f} {figure.unit}",
+        b=f"{right:.{figure.digits}f} {figure.unit}",
+        difference="same" if change == 0.0 else f"{change:+.{figure.digits}f} {figure.unit}",
+        better="" if change == 0.0 else "b" if (change > 0) == figure.more_is_better else "a",
+    )
+
+
+def price_words(price: Price) -> str:
     """Return what a control gives and takes now, in figures: the readings as they are against the control elsewhere."""
-    now, instead = setting(price.control, price.value), setting(price.control, price.instead)
+    control = of(price.control)
     parts = []
-    for unit, name, words in (
-        ("dB", "lure_over_clutter_db", "jig over clutter"),
-        ("dB", "faintest_fish_db", "faintest fish"),
-        ("%", "clutter_fill_pct", "clutter"),
-        ("%", "blown_out_pct", "blown out"),
-        ("ms", "lag_ms", "lag"),
-    ):
-        here, there = getattr(price.now, name), getattr(price.then, name)
-        if here is None or there is None:
-            continue
-        change = here - there
-        if abs(change) >= 0.5:
-            parts.append(f"{words} {change:+.0f} {unit}")
+    for figure in (one for one in FIGURES if one.field in PRICED):
+        here, there = getattr(price.now, figure.field), getattr(price.then, figure.field)
+        if here is not None and there is not None and abs(here - there) >= 0.5:
+            parts.append(f"{figure.title.lower()} {here - there:+.0f} {figure.unit}")
     lost = set(price.now.erased or ()) - set(price.then.erased or ())
     if lost:
         parts.append(f"{named(tuple(sorted(lost)))} lost")
     effect = ", ".join(parts) if parts else "no difference in these pings"
-    return {"control": price.control, "now": f"Now, {now} against {instead}: {effect}."}
+    return f"Now, {control.shown(price.value)} instead of {control.shown(price.instead)}: {effect}."
 
 
-def auto_words(control: str, choice: Choice | None) -> str:
+def auto_words(control: Control, choice: Choice | None) -> str:
     """Return why auto chose."""
     if choice is None:
-        return "no open water to measure: left alone" if control == "gain" else "no bottom in sight: left alone"
-    if control == "gain":
-        return f"{DARK_PCT:.0f} of 100 cells of open water lie under {choice.measured_db:.0f} dB: Gain {choice.value:.0f} just leaves them dark"
-    return f"deepest bottom {feet(choice.deepest_m or 0.0):.0f} ft, and a margin: Down to {feet(choice.value):.0f} ft"
+        return "No open water to measure: left alone." if control is GAIN else "No bottom in sight: left alone."
+    chosen = f"{EDGE[control].label} {EDGE[control].shown(choice.value)}"
+    if control is GAIN:
+        return f"{DARK_PCT:.0f} % of open water lies under {choice.measured_db:.0f} dB: {chosen} just keeps it dark."
+    return f"Deepest bottom {feet(choice.deepest_m or 0.0):.0f} ft, plus a margin: {chosen}."

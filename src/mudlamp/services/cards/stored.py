@@ -1,0 +1,143 @@
+"""What is kept of a card beside its row: the plan it was made by, its measured costs, what auto-tune found."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from pydantic import TypeAdapter
+
+from mudlamp.core.advice.answers import Answers
+from mudlamp.core.advice.autotune import Tuned
+from mudlamp.core.advice.planner import Card
+from mudlamp.core.advice.styles import Style
+from mudlamp.core.errors import DomainError
+from mudlamp.core.receiver.readings import Readings
+from mudlamp.core.records.cards import KeptCard
+from mudlamp.core.records.rigs import Json
+from mudlamp.core.setup import ReceiverSetup
+from mudlamp.services.cards import questions
+from mudlamp.services.cards.advising import Costs, card_of, off_band, with_own_sonars
+from mudlamp.services.water.aboard import Aboard
+
+# Raised when a plan of before would no longer be understood: such cards are planned anew from their answers.
+VERSION = 1
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StoredPlan:
+    """A card as it was planned: the answers, the gear, the card itself."""
+
+    version: int
+    answers: Answers
+    aboard: Aboard
+    card: Card
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Measured:
+    """What each setting costs, and what each gap in the answers does, in lines."""
+
+    costs: Costs
+    doubts: Sequence[str] = ()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TunedFigures:
+    """Readings of a set-up in figures; None where there is no such thing."""
+
+    lure_over_clutter_db: float | None
+    faintest_fish_db: float | None
+    fish_shown_pct: float | None
+    clutter_fill_pct: float
+    blown_out_pct: float
+    lag_ms: float
+    parting_m: float
+
+    @classmethod
+    def of(cls, readings: Readings) -> "TunedFigures":
+        """Return the figures of readings."""
+        return cls(**{name: getattr(readings, name) for name in cls.__slots__})
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StoredTuned:
+    """What auto-tune found: the set-up, scores and readings beside the start's, and what lies outside the usual bands."""
+
+    values: ReceiverSetup
+    score: float
+    start_score: float
+    readings: TunedFigures
+    start_readings: TunedFigures
+    off_band: Mapping[str, tuple[float, float]]
+
+
+_PLAN = TypeAdapter(StoredPlan)
+_MEASURED = TypeAdapter(Measured)
+_TUNED = TypeAdapter(StoredTuned)
+_ABOARD = TypeAdapter(Aboard)
+
+
+def tuned_of(found: Tuned, card: Card) -> StoredTuned:
+    """Return what auto-tune found as it is kept."""
+    return StoredTuned(
+        values=found.setup,
+        score=round(found.score, 1),
+        start_score=round(found.start_score, 1),
+        readings=TunedFigures.of(found.readings),
+        start_readings=TunedFigures.of(found.start_readings),
+        off_band=off_band(card, found.setup),
+    )
+
+
+def plan_json(plan: StoredPlan) -> Json:
+    """Return a plan for the store."""
+    return dict(_PLAN.dump_python(plan, mode="json"))
+
+
+def measured_json(measured: Measured) -> Json:
+    """Return measured costs for the store."""
+    return dict(_MEASURED.dump_python(measured, mode="json"))
+
+
+def tuned_json(tuned: StoredTuned) -> Json:
+    """Return what auto-tune found for the store."""
+    return dict(_TUNED.dump_python(tuned, mode="json"))
+
+
+def made_plan(answers: Answers, aboard: Aboard, *, style: Style) -> StoredPlan:
+    """Return the plan of answers and gear."""
+    whole = with_own_sonars(answers, aboard)
+    return StoredPlan(version=VERSION, answers=whole, aboard=aboard, card=card_of(whole, aboard, style=style))
+
+
+def plan_of(row: KeptCard) -> StoredPlan:
+    """Return a card's plan as it was made; one of another version, or from before plans were kept, is planned anew from its answers.
+
+    Raises DomainError where its answers are no longer understood.
+    """
+    if row.plan is not None and row.plan.get("version") == VERSION:
+        return _PLAN.validate_python(row.plan)
+    asked = questions.ask(texts_of(row), now=row.created_at)
+    if asked.answers is None:
+        raise DomainError(f"card {row.id} was made by other rules: ask again")
+    return made_plan(asked.answers, _ABOARD.validate_python(row.answers["gear"]), style=Style(row.style))
+
+
+def texts_of(row: KeptCard) -> dict[str, str]:
+    """Return a card's answers as they were typed."""
+    texts = row.answers["texts"]
+    return {str(name): str(text) for name, text in texts.items()} if isinstance(texts, Mapping) else {}
+
+
+def measured_of(row: KeptCard) -> Measured | None:
+    """Return a card's measured costs, or None where they are not measured yet."""
+    return None if row.costs is None else _MEASURED.validate_python(row.costs)
+
+
+def stored_tuned_of(row: KeptCard) -> StoredTuned | None:
+    """Return what auto-tune found for a card, or None where it was not run."""
+    return None if row.tuned is None else _TUNED.validate_python(row.tuned)
+
+
+def answers_json(texts: Mapping[str, str], aboard: Aboard) -> Json:
+    """Return the answers as typed, and the gear, for the store."""
+    return {"texts": dict(texts), "gear": _ABOARD.dump_python(aboard, mode="json")}

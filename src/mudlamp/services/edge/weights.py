@@ -1,0 +1,29 @@
+"""Weights of heads as anglers say them: the sizes that are sold, as fractions of an ounce."""
+
+from fractions import Fraction
+
+from mudlamp.core.units import OUNCE_KG
+
+# Common practice: the sizes jig heads and weights are sold in.
+SOLD_OZ = tuple(
+    Fraction(text)
+    for text in ("1/80", "1/64", "1/48", "1/32", "1/24", "1/16", "3/32", "1/8", "3/16", "1/4", "5/16", "3/8", "1/2", "5/8", "3/4", "1")
+)
+# Within this share of a size that is sold, it is that size.
+NEAR = 0.06
+
+
+def ounces(mass_kg: float) -> str:
+    """Return a weight [kg] in words: the size sold that is nearest, or, where none is near, two places of an ounce."""
+    value = mass_kg / OUNCE_KG
+    nearest = min(SOLD_OZ, key=lambda size: abs(float(size) - value) / float(size))
+    if abs(float(nearest) - value) <= NEAR * float(nearest):
+        return f"{nearest} oz"
+    return f"{value:.2g} oz"
+
+
+def sold_from(mass_kg: float) -> str:
+    """Return the lightest size sold that weighs a mass [kg] or more; the heaviest where none does."""
+    value = mass_kg / OUNCE_KG
+    found = next((size for size in SOLD_OZ if float(size) >= value * (1.0 - NEAR)), SOLD_OZ[-1])
+    return f"{found} oz"

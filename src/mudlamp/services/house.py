@@ -1,0 +1,105 @@
+"""The house put together: the database made ready, and all desks on it."""
+
+import datetime as dt
+import shutil
+import threading
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from sqlalchemy import Engine
+
+from mudlamp.services.cards.desk import CardDesk
+from mudlamp.services.demo import ensure_demo
+from mudlamp.services.jobs import Jobs
+from mudlamp.services.live.registry import Sessions
+from mudlamp.services.live.setups import SetupShelf
+from mudlamp.services.log.desk import LogDesk
+from mudlamp.services.recordings.library import Library
+from mudlamp.services.rig.desk import RigDesk
+from mudlamp.services.settings import Settings
+from mudlamp.services.water.plans import Waters
+from mudlamp.store import database
+from mudlamp.store import log as store
+
+# How long the first page has the processor to itself after the start [s].
+FIRST_PAGE_S = 0.5
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class House:
+    """All desks, at which the pages and the HTTP API knock."""
+
+    settings: Settings
+    sessions: Sessions
+    waters: Waters
+    library: Library
+    setups: SetupShelf
+    jobs: Jobs
+    rigs: RigDesk
+    cards: CardDesk
+    log: LogDesk
+    engine: Engine
+
+    def now(self) -> dt.datetime:
+        """Return the present time in UTC."""
+        return _now()
+
+    def database_answers(self) -> bool:
+        """Return whether the database answers."""
+        return database.is_up(self.engine)
+
+    def free_gb(self) -> float:
+        """Return how much room is left for recordings [GB]."""
+        self.settings.run_dir.mkdir(parents=True, exist_ok=True)
+        return shutil.disk_usage(self.settings.run_dir).free / 1e9
+
+    def close(self) -> None:
+        """Cancel long work, end all sessions, and wait for both."""
+        self.jobs.end_all()
+        self.sessions.end_all()
+
+
+def _now() -> dt.datetime:
+    return dt.datetime.now(dt.UTC)
+
+
+def house_on(engine: Engine, settings: Settings) -> House:
+    """Return the house on a database that is migrated already."""
+    jobs, library = Jobs(), Library(engine, settings, now=_now)
+    rigs = RigDesk(engine, jobs)
+    return House(
+        settings=settings,
+        sessions=Sessions(engine, settings, now=_now),
+        waters=Waters(library, script_rest_s=settings.script_rest_s),
+        library=library,
+        setups=SetupShelf(engine),
+        jobs=jobs,
+        rigs=rigs,
+        cards=CardDesk(engine, jobs, rigs),
+        log=LogDesk(engine),
+        engine=engine,
+    )
+
+
+def open_house(settings: Settings, *, fresh: bool, prepare: Callable[[], None]) -> House:
+    """Make the database ready (emptied first where `fresh`) and return the house.
+
+    The demo is made and `prepare` is done beside it, a moment later: neither keeps the first page waiting.
+    """
+    database.ensure_database(settings.database_url)
+    engine = database.connect(settings.database_url)
+    database.migrate(engine)
+    if fresh:
+        store.empty(engine)
+    store.mark_interrupted(engine, now=_now())
+    house = house_on(engine, settings)
+    for work in (prepare, lambda: _tidy(house)):
+        beside = threading.Timer(FIRST_PAGE_S, work)
+        beside.daemon = True
+        beside.start()
+    return house
+
+
+def _tidy(house: House) -> None:
+    ensure_demo(house.engine)
+    house.library.sweep()

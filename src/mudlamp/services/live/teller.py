@@ -1,0 +1,143 @@
+"""Tells a session's viewers how it stands and what happens, and keeps the last minute of it."""
+
+import threading
+import uuid
+from collections.abc import Sequence
+
+from mudlamp.core.ping import Ping
+from mudlamp.core.receiver.screen import Screen, scales
+from mudlamp.core.scene.truth import TruthRow
+from mudlamp.core.tracking.reacting import Reported
+from mudlamp.core.tracking.tracker import TrackView
+from mudlamp.services.live import frames, telling
+from mudlamp.services.live.audience import Audience
+from mudlamp.services.live.pacing import Pacing
+from mudlamp.services.live.pane import Panes
+from mudlamp.services.live.roles import Records
+from mudlamp.services.live.told import PlaceTold, ReactionTold, ReadingsTold, RefusedTold, ScreenTold, StateTold, text_of
+from mudlamp.services.recordings.minute import SECONDS, Minute
+from mudlamp.services.water.role import LiveWater
+from mudlamp.services.words import readings as words
+
+
+class Teller:
+    """What a session says. `truth` and `erased` are of the newest ping whose truth was looked up."""
+
+    def __init__(
+        self, *, session_id: uuid.UUID, water: LiveWater, panes: Panes, pacing: Pacing, audience: Audience, writer: Records, screen: Screen
+    ) -> None:
+        self.audience = audience
+        self.screen = screen
+        self.minute = Minute(most=round(SECONDS * pacing.ping_hz))
+        self.truth: list[TruthRow] | None = None
+        self.erased: tuple[str, ...] = ()
+        self._id = session_id
+        self._water = water
+        self._panes = panes
+        self._pacing = pacing
+        self._writer = writer
+        self._keeping = threading.Lock()
+        self._estimate = words.Estimate(sure=0, followed=0, lure=False)
+
+    def last_minute(self) -> Minute:
+        """Return a copy of the newest pings that can be kept as one recording; from any thread."""
+        with self._keeping:
+            return self.minute.stretch()
+
+    def state(self, acknowledged: Sequence[int] = ()) -> StateTold:
+        """Return how the session stands; `acknowledged` are the commands that this settles."""
+        water, look, whole = self._water, self._water.look, self._water.acquisition.window
+        return StateTold(
+            session=str(self._id),
+            revision=self._panes.revision,
+            acknowledged=list(acknowledged),
+            scene=water.name,
+            title=water.title,
+            source=water.source,
+            fan=look.fan.value,
+            tilt_rad=look.tilt_rad,
+            fan_rad=look.fan_rad,
+            thickness_rad=look.thickness_rad,
+            depth_m=look.depth_m,
+            farthest_m=look.farthest_m,
+            window=whole,
+            scripted=water.scripted,
+            controls=telling.transducer_values(water),
+            panes=[telling.pane_told(pane, whole) for pane in self._panes],
+            pace=self._pacing.pace.value,
+            fast=self._panes.fast,
+            minute_s=round(self.minute.seconds),
+            screen=ScreenTold(width_px=self.screen.width_px, height_px=self.screen.height_px),
+        )
+
+    def tell_state(self, acknowledged: Sequence[int] = ()) -> None:
+        """Tell all viewers how the session stands."""
+        self.audience.tell(self.state(acknowledged))
+
+    def refuse(self, message: str, acknowledged: Sequence[int] = ()) -> None:
+        """Tell why a command was refused; a control on the page that was moved for it goes back."""
+        self.audience.tell(RefusedTold(message=message))
+        self.tell_state(acknowledged)
+
+    def tell_tracks(self, ping: Ping, tracks: Sequence[TrackView]) -> None:
+        """Tell what is followed and what is really there, and keep it with the ping."""
+        message = text_of(telling.tracks_told(ping, self._water, tracks, self.truth, self.erased))
+        with self._keeping:
+            self.minute.keep(ping, message)
+        self.audience.pass_latest("tracks", message)
+
+    def tell_reaction(self, key: uuid.UUID, one: Reported) -> None:
+        """Tell what a fish did."""
+        event = one.event
+        message = ReactionTold(
+            id=str(key),
+            time_s=event.time_s,
+            track=int(event.fish),
+            token=event.token.value,
+            cause=event.cause.value,
+            confidence=round(one.confidence, 2),
+            shot=event.shot,
+        )
+        self.audience.tell(message)
+
+    def note_tracks(self, tracks: Sequence[TrackView]) -> None:
+        """Take in what is followed, for readings where no truth is known."""
+        self._estimate = telling.estimate_of(tracks)
+
+    def tell_readings(self) -> None:
+        """Tell the readings in words."""
+        first, whole = self._panes.first, self._water.acquisition.window
+        readings = [one.readings(slower_s=self._water.processor_lag_s) for one in self._panes]
+        costs = self._pacing.stages.mean_ms
+        message = ReadingsTold(
+            readings=words.worded(readings[0], first.meter.counts(), self._estimate),
+            erased=words.erased_line(readings[0]),
+            anything_erased=bool(readings[0].erased),
+            twin=words.differences(*readings) if len(readings) == 2 else [],
+            screen=telling.screen_answer(scales(self.screen, first.seen(whole)), first.on_screen(self.screen, whole)),
+            settled_pct=[round(one.receiver.settled_pct) for one in self._panes],
+            waiting=self._writer.waiting,
+            away=self._writer.away,
+            minute_s=round(self.minute.seconds),
+            ping_hz=round(1000.0 / max(sum(costs.values()), 1000.0 / self._pacing.ping_hz), 1),
+        )
+        self.audience.tell_latest(message)
+
+    def replay(self) -> Ping:
+        """Return the next ping of the last minute, from its oldest on, round and round, and tell what was told beside it."""
+        self._pacing.at %= len(self.minute)
+        at = self._pacing.at
+        self._pacing.at += 1
+        share = at / max(len(self.minute) - 1, 1)
+        self.audience.pass_latest("tracks", self.minute.beside(at))
+        self.audience.tell_latest(PlaceTold(share=round(share, 3), seconds=round(self.minute.seconds, 1)))
+        return self.minute.ping(at)
+
+    def show(self, ping: Ping) -> None:
+        """Give each picture to the viewers; a slow processor shows it later."""
+        data = [
+            frames.frame(self._id, ping, self._panes.revision, pane.picture, side=side)
+            for side, pane in enumerate(self._panes)
+            if pane.picture is not None
+        ]
+        self.audience.show(data, lag_s=self._water.processor_lag_s)

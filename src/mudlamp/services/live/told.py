@@ -1,0 +1,210 @@
+"""What a session tells its viewers beside pictures: a frozen dataclass a message, each a JSON object with its `type`."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+import orjson
+
+from mudlamp.core.controls import Value
+from mudlamp.core.setup import Window
+from mudlamp.services.water.role import Outline
+from mudlamp.services.words.readings import Difference, Worded
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PaneTold:
+    """A picture's controls by their edge names, what it shows of the window, its ink's colors, what auto does and why, Quieting settled [%]."""
+
+    controls: Mapping[str, Value]
+    window: Window
+    ink: Sequence[Sequence[int]]
+    auto: Sequence[str]
+    why: Mapping[str, str]
+    settled_pct: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ScreenTold:
+    """The angler's own screen: pixels across and down."""
+
+    width_px: int
+    height_px: int
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StateTold:
+    """How a session stands: what a page must know of the water to draw it, the transducer's controls, the pictures."""
+
+    type: Literal["state"] = "state"
+    session: str
+    revision: int
+    acknowledged: Sequence[int]
+    scene: str
+    title: str
+    source: str
+    fan: str
+    tilt_rad: float
+    fan_rad: float
+    thickness_rad: float
+    depth_m: float
+    farthest_m: float
+    window: Window
+    scripted: bool
+    controls: Mapping[str, Value]
+    panes: Sequence[PaneTold]
+    pace: str
+    fast: bool
+    minute_s: int
+    screen: ScreenTold
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TrackTold:
+    """A track as the page draws it: `other_m` is down (or, under a flat fan, to the right)."""
+
+    id: int
+    kind: str
+    odds: float
+    ahead_m: float
+    other_m: float
+    range_m: float
+    angle_rad: float
+    length_in: float
+    speed_ft_s: float
+    toward: Sequence[float]
+    coasting: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TruthTold:
+    """An object that is really there: where, how large, whether any picture could show it, whether the present one has erased it."""
+
+    id: str
+    kind: str
+    species: str | None
+    across_m: float
+    range_m: float
+    angle_rad: float
+    radius_m: float | None
+    length_m: float | None
+    heading_rad: float
+    seen: bool
+    erased: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TracksTold:
+    """What goes with a ping: what is followed, what is really there, what the lure does."""
+
+    type: Literal["tracks"] = "tracks"
+    ping: int
+    time_s: float
+    tracks: Sequence[TrackTold]
+    bait: Sequence[TrackTold]
+    lure: str
+    heading_rad: float
+    truth: Sequence[TruthTold]
+    cover: Sequence[Outline]
+    shot: int | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ScreenAnswer:
+    """The angler's own screen in words: its two scales, and the lure on it."""
+
+    across_px_ft: float
+    down_px_ft: float
+    stretch: float
+    shape: str
+    lure: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ReadingsTold:
+    """The readings in words, what the settings hide, the twin's table, the screen, and how the session does."""
+
+    type: Literal["readings"] = "readings"
+    readings: Sequence[Worded]
+    erased: str
+    anything_erased: bool
+    twin: Sequence[Difference]
+    screen: ScreenAnswer
+    settled_pct: Sequence[int]
+    waiting: int
+    away: bool
+    minute_s: int
+    ping_hz: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ReactionTold:
+    """What a fish did."""
+
+    type: Literal["reaction"] = "reaction"
+    id: str
+    time_s: float
+    track: int
+    token: str
+    cause: str
+    confidence: float
+    shot: int | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PlaceTold:
+    """Where in the last minute the picture is: a share of it, and how long it is [s]."""
+
+    type: Literal["place"] = "place"
+    share: float
+    seconds: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ChangeTold:
+    """A control, by its edge name, at a value."""
+
+    control: str
+    value: Value
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RemedyTold:
+    """The cheapest change that brings back what the settings hide, in words and as a change; empty where there is none to tell."""
+
+    type: Literal["remedy"] = "remedy"
+    words: str
+    change: ChangeTold | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PriceTold:
+    """What a control costs now, in words."""
+
+    type: Literal["price"] = "price"
+    control: str
+    now: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RefusedTold:
+    """A command that was refused, and why."""
+
+    type: Literal["refused"] = "refused"
+    message: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class EndedTold:
+    """The session ended."""
+
+    type: Literal["ended"] = "ended"
+    state: str
+
+
+Message = StateTold | TracksTold | ReadingsTold | ReactionTold | PlaceTold | RemedyTold | PriceTold | RefusedTold | EndedTold
+
+
+def text_of(message: Message) -> str:
+    """Return a message as JSON."""
+    return orjson.dumps(message, option=orjson.OPT_SERIALIZE_NUMPY).decode()

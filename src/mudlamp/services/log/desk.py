@@ -1,0 +1,60 @@
+"""The desk of the log: sessions, corrections, who fishes."""
+
+import datetime as dt
+import uuid
+from collections.abc import Sequence
+from dataclasses import replace
+
+from sqlalchemy import Engine
+
+from mudlamp.core.errors import DomainError, MissingError
+from mudlamp.core.reactions import Reaction
+from mudlamp.core.records.log import Angler, LoggedReaction, SessionDetail, SessionSummary
+from mudlamp.services.edge.controls import stored_edge_values
+from mudlamp.store import log as store
+from mudlamp.store import rigs as rig_store
+
+
+class LogDesk:
+    """What happened, and who was there."""
+
+    def __init__(self, engine: Engine) -> None:
+        self._engine = engine
+
+    def sessions(self, *, with_demo: bool, limit: int, before: dt.datetime | None = None) -> Sequence[SessionSummary]:
+        """Return the logged sessions, newest first; the demo only where it is asked for."""
+        return store.sessions(self._engine, with_demo=with_demo, limit=limit, before=before)
+
+    def session(self, key: uuid.UUID, *, with_demo: bool) -> SessionDetail:
+        """Return one logged session; raise MissingError where there is none of that key."""
+        found = store.session_detail(self._engine, key, with_demo=with_demo)
+        if found is None:
+            raise MissingError("There is no session with that key.")
+        return found
+
+    def correct(self, key: uuid.UUID, token: str) -> LoggedReaction:
+        """Take the angler's word for a reaction (empty: take it back); the machine's is kept beside it.
+
+        Raises DomainError for a word that is none of the list, MissingError where there is no reaction of that key.
+        """
+        if token and token not in list(Reaction):
+            raise DomainError(f"token is {token[:30]}: it must be one of {', '.join(Reaction)}")
+        found = store.correct_reaction(self._engine, key, token or None)
+        if found is None:
+            raise MissingError("There is no reaction with that key.")
+        return found
+
+    def angler(self, key: uuid.UUID) -> Angler | None:
+        """Return an angler by key, or None."""
+        return store.angler(self._engine, key)
+
+    def remember_angler(self, name: str, *, device: uuid.UUID, now: dt.datetime) -> Angler:
+        """Return the angler of a name, made where new; what the browser made before anybody said who fishes is theirs from now on."""
+        found = store.remember_angler(self._engine, name, now=now)
+        rig_store.adopt(self._engine, device, found.id)
+        return found
+
+
+def edge_detail(detail: SessionDetail) -> SessionDetail:
+    """Return a session with its set-ups by their edge names, in the edge's units."""
+    return replace(detail, setups=[replace(one, values=stored_edge_values(one.values)) for one in detail.setups])
