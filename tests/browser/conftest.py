@@ -1,6 +1,5 @@
 """The real application on a real port, and Debian's Chromium."""
 
-import datetime as dt
 import uuid
 
 import pytest
@@ -19,8 +18,6 @@ def site(admin_url, template, tmp_path_factory):
     name = f"b_{uuid.uuid4().hex[:12]}"
     _run(admin_url, f'create database "{name}" template "{template}"')
     found = Served(_database(admin_url, name), tmp_path_factory.mktemp("site"))
-    found.url = _database(admin_url, name)
-    found.today = dt.datetime.now(dt.UTC)
     yield found
     found.stop()
     _run(admin_url, f'drop database if exists "{name}" with (force)')

@@ -63,14 +63,14 @@ def test_what_a_hard_cut_erases_is_counted_and_one_press_brings_it_back(page, si
     page.locator("input[name=gain]").fill("25")
     until(
         page,
-        "/hidden|erased|fish|jig/i.test(document.getElementById('erased').textContent) && document.getElementById('erased').textContent !== 'nothing.'",
+        "/hidden|erased|fish|jig/i.test(document.getElementById('hidden').textContent) && document.getElementById('hidden').textContent !== 'nothing.'",
     )
     page.click('[data-bench="truth"]')
     assert page.locator('[data-bench="truth"]').get_attribute("aria-pressed") == "true"
     until(page, "!document.getElementById('remedy').hidden && !document.getElementById('remedy').disabled", 90)
-    before = page.locator("#erased").inner_text()
+    before = page.locator("#hidden").inner_text()
     page.click("#remedy")
-    until(page, f"document.getElementById('erased').textContent !== {json.dumps(before)}")
+    until(page, f"document.getElementById('hidden').textContent !== {json.dumps(before)}")
     assert page.problems == []
 
 
@@ -150,14 +150,19 @@ def test_a_control_says_what_it_gives_takes_and_costs_now(page, site):
     assert page.problems == []
 
 
-def test_their_own_screen_is_measured_once_and_drawn_stretched(page, site):
+def test_the_rigs_screen_is_what_the_picture_is_drawn_on(page, site):
     opened(page, site)
+    page.goto(site.address + "/rig")
+    page.fill("#name", "The small screen")
+    page.click("text=Create the rig")
+    page.fill("#screen-diagonal_in", "9")
+    page.fill("#screen-width_px", "800")
+    page.fill("#screen-height_px", "480")
+    page.click("text=Save your unit's screen")
+    until(page, "document.getElementById('rig-screen').innerText.includes('Saved.')")
+    opened(page, site)
+    assert "9 in, 800 by 480 pixels" in page.locator(".side").inner_text()
     page.click('[data-bench="screen"]')
-    page.fill("#unit input[name=diagonal_in]", "99")
-    page.click("#unit-apply")
-    assert page.locator("#unit").evaluate("dialog => dialog.open")
-    page.fill("#unit input[name=diagonal_in]", "9")
-    page.click("#unit-apply")
     until(page, "document.querySelector('[data-bench=screen]').getAttribute('aria-pressed') === 'true'")
     until(page, "/px\\/ft/.test(document.getElementById('hand').textContent)")
     page.click('[data-bench="screen"]')
@@ -193,8 +198,8 @@ def test_another_water_and_a_scene_of_ones_own_open_from_the_dialog(page, site, 
 def test_the_minute_is_kept_replayed_under_another_set_up_and_thrown_away(page, site, tmp_path):
     opened(page, site)
     page.wait_for_timeout(4000)
-    page.click('.bench [data-bench="keep"]')
-    until(page, "/is kept below/.test(document.getElementById('job-text').textContent)")
+    page.click('.bench [data-bench="save"]')
+    until(page, "/is saved below/.test(document.getElementById('job-text').textContent)")
     until(page, "document.querySelectorAll('#recordings [data-play]').length >= 1")
     broken = tmp_path / "broken.nc"
     broken.write_bytes(b"not a recording at all" * 50)
@@ -221,7 +226,7 @@ def test_a_set_up_is_saved_under_a_name_and_taken_back(page, site):
     until(page, "document.querySelector('[data-value=gain] b').textContent === '71'")
     page.click("#setups summary")
     page.click("#setup-save")
-    assert page.locator("#setup-error").inner_text() == "Give it a name first."
+    assert page.locator("#setup-error").inner_text() == "Name it first."
     page.fill("#setup-name", "Cold and clear")
     page.click("#setup-save")
     page.wait_for_selector("text=Cold and clear")

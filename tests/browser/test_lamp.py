@@ -137,7 +137,7 @@ def test_the_line_says_when_the_application_is_gone(chromium, private, tmp_path)
     page.wait_for_selector(STARTED, timeout=30_000)
     served.stop()
     page.wait_for_selector('[data-line="down"]', timeout=20_000)
-    assert "tried again by itself" in page.locator("#veil").inner_text()
+    assert "Retrying." in page.locator("#veil").inner_text()
     page.context.close()
 
 

@@ -4,6 +4,7 @@ import datetime as dt
 import httpx
 import pytest
 
+from mudlamp.services.house import house_on
 from mudlamp.services.settings import read_settings
 from mudlamp.web.app import make_app
 
@@ -36,9 +37,9 @@ class Client:
 
 @pytest.fixture
 def app(engine, tmp_path):
-    made = make_app(engine, read_settings({"MUDLAMP_RUN_DIR": str(tmp_path)}))
+    made = make_app(house_on(engine, read_settings({"MUDLAMP_RUN_DIR": str(tmp_path)})))
     yield made
-    made.state.context.sessions.end_all()
+    made.state.house.close()
 
 
 @pytest.fixture

@@ -98,10 +98,10 @@ def test_broken_foreign_and_huge_uploads_are_refused_clearly(client, recording, 
     other = client.post("/api/v1/recordings?name=foreign.nc", content=foreign.read_bytes())
     assert other.status_code == 422
     assert "has no variable echo_level_db" in other.json()["error"]["message"]
-    most = app.state.context.settings.recording_bytes
+    most = app.state.house.settings.recording_bytes
     huge = client.post("/api/v1/recordings?name=huge.nc", content=b"x", headers={"Content-Length": str(most + 1)})
     assert huge.status_code == 413
-    assert list((app.state.context.settings.run_dir / "recordings").iterdir()) == []
+    assert list((app.state.house.settings.run_dir / "recordings").iterdir()) == []
 
 
 def test_a_set_up_is_saved_by_name_and_a_bad_one_refused(client):
@@ -132,6 +132,6 @@ def test_keeping_a_minute_before_the_first_ping_says_so(client):
     deadline = time.monotonic() + 10
     while job["state"] in ("waiting", "running") and time.monotonic() < deadline:
         job = client.get(f"/api/v1/jobs/{job['id']}").json()
-    assert (job["state"], job["error"]) == ("failed", "there is no minute to keep yet: let it run for a moment")
+    assert (job["state"], job["error"]) == ("failed", "there is no minute to save yet: let it run for a moment")
     assert client.get(f"/api/v1/sessions/{session}/picture.png").status_code == 404
     assert client.get(f"/api/v1/jobs/{uuid.uuid4()}").status_code == 404

@@ -4,16 +4,15 @@ import uuid
 import pytest
 
 from mudlamp.store import log as store
-from mudlamp.store.models import ReactionRow, SessionRow, ShotRow
-from tests.services.live.test_writer import reaction_row, session_row, shot_row
+from tests.services.live.test_writer import reaction_record, session_record, shot_record
 
 
 @pytest.fixture
 def logged(engine):
-    session = session_row()
-    shot = shot_row(session["id"], end_s=12.0, outcome="landed")
-    reaction = reaction_row(session["id"], shot["id"], "followed")
-    store.put(engine, [(SessionRow, session), (ShotRow, shot), (ReactionRow, reaction)])
+    session = session_record()
+    shot = shot_record(session.id, end_s=12.0, outcome="landed")
+    reaction = reaction_record(session.id, shot.id, "followed")
+    store.put(engine, [session, shot, reaction])
     return session, shot, reaction
 
 
@@ -39,8 +38,8 @@ def test_the_lamp_page_has_every_control_with_its_engineering_term(client):
     page = client.get("/").text
     for word, term in (
         ("Near cut", "time-varied gain"),
-        ("Quieting", "noise rejection"),
-        ("Ghost cut", "ghost rejection"),
+        ("Quieting", "ping integration"),
+        ("Ghost cut", "side-lobe suppression"),
         ("Fan", "orientation"),
     ):
         assert word in page
@@ -56,21 +55,21 @@ def test_the_lamp_page_has_every_control_with_its_engineering_term(client):
 
 def test_a_session_page_tells_its_shots_and_what_the_fish_did(client, logged):
     session, _, reaction = logged
-    page = client.get(f"/log/{session['id']}").text
+    page = client.get(f"/log/{session.id}").text
     assert "26 ft out" in page
     assert "1/16 oz" in page
     assert "landed" in page
     assert "followed" in page
-    assert f"reaction-{reaction['id']}" in page
+    assert f"reaction-{reaction.id}" in page
 
 
 def test_a_correction_is_kept_beside_the_machines_word(client, logged, engine):
     _, _, reaction = logged
-    answer = client.post(f"/log/reactions/{reaction['id']}", data={"token": "refused"}, headers={"HX-Request": "true"})
+    answer = client.post(f"/log/reactions/{reaction.id}", data={"token": "refused"}, headers={"HX-Request": "true"})
     assert answer.status_code == 200
     assert "refused" in answer.text
     assert "the tracker said followed" in answer.text
-    bad = client.post(f"/log/reactions/{reaction['id']}", data={"token": "ate it"}, headers={"HX-Request": "true"})
+    bad = client.post(f"/log/reactions/{reaction.id}", data={"token": "ate it"}, headers={"HX-Request": "true"})
     assert bad.status_code == 422
     assert "token is ate it: it must be one of not_shown" in bad.text
     assert client.post(f"/log/reactions/{uuid.uuid4()}", data={"token": "bit"}).status_code == 404
@@ -86,7 +85,7 @@ def test_the_device_remembers_who_fishes(client):
 
 
 def test_an_empty_log_teaches(client):
-    assert "click in the water to throw" in client.get("/log").text
+    assert "click the water to cast" in client.get("/log").text
 
 
 @pytest.mark.parametrize(
@@ -111,7 +110,7 @@ def test_a_fault_shows_no_traceback(client, app):
     answer = client.get("/boom")
     assert answer.status_code == 500
     assert "secret" not in answer.text
-    assert "A fault of ours" in answer.text
+    assert "Something broke on our side" in answer.text
 
 
 def test_strangers_are_turned_away(client):

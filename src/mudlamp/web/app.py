@@ -1,35 +1,31 @@
 """The application, put together."""
 
 import contextlib
-import datetime as dt
 import hashlib
 from collections.abc import AsyncIterator, Awaitable, Callable
 
 from fastapi import FastAPI, Request
 from fastapi.responses import Response
 from fastapi.staticfiles import StaticFiles
-from sqlalchemy import Engine
 from starlette.concurrency import run_in_threadpool
 from starlette.exceptions import HTTPException
 
-from mudlamp.services.cards.desk import Cards
-from mudlamp.services.jobs import Jobs
-from mudlamp.services.live.registry import Sessions
-from mudlamp.services.recordings.library import Library
-from mudlamp.services.settings import Settings
-from mudlamp.services.water.plans import Waters
-from mudlamp.web.api import advice
-from mudlamp.web.api import library as library_api
-from mudlamp.web.api import sessions as api
-from mudlamp.web.context import HERE, Context
+from mudlamp.services.house import House
+from mudlamp.web.api import advice, library, sessions
+from mudlamp.web.context import HERE
 from mudlamp.web.errors import add_error_answers
 from mudlamp.web.guard import Guard
 from mudlamp.web.lamp import routes as lamp
-from mudlamp.web.lamp import socket as live
+from mudlamp.web.lamp import socket
 from mudlamp.web.log import routes as log
+from mudlamp.web.rig import box as rig_box
 from mudlamp.web.rig import routes as rig
 from mudlamp.web.status import routes as status
+from mudlamp.web.tune import baselines
 from mudlamp.web.tune import routes as tune
+
+# In this order: a path that takes any word stands behind those that name theirs.
+ROUTERS = (lamp, socket, log, status, tune, baselines, rig_box, rig, advice, sessions, library)
 
 
 def _build() -> str:
@@ -41,33 +37,16 @@ def _build() -> str:
     return digest.hexdigest()[:10]
 
 
-def _now() -> dt.datetime:
-    return dt.datetime.now(dt.UTC)
-
-
-def make_app(engine: Engine, settings: Settings) -> FastAPI:
-    """Return the application on a database that is migrated already."""
-    sessions = Sessions(engine, settings, now=_now)
-    library = Library(engine, settings, now=_now)
-    jobs = Jobs()
+def make_app(house: House) -> FastAPI:
+    """Return the application of a house."""
 
     @contextlib.asynccontextmanager
     async def lifespan(_app: FastAPI) -> AsyncIterator[None]:
         yield
-        await run_in_threadpool(jobs.end_all)
-        await run_in_threadpool(sessions.end_all)
+        await run_in_threadpool(house.close)
 
     app = FastAPI(title="Mud Lamp", docs_url=None, redoc_url=None, openapi_url="/api/v1/openapi.json", lifespan=lifespan)
-    app.state.context = Context(
-        engine=engine,
-        sessions=sessions,
-        waters=Waters(library, script_rest_s=settings.script_rest_s),
-        library=library,
-        jobs=jobs,
-        cards=Cards(engine, jobs),
-        settings=settings,
-        build=_build(),
-    )
+    app.state.house, app.state.build = house, _build()
 
     @app.middleware("http")
     async def turn_away(request: Request, go_on: Callable[[Request], Awaitable[Response]]) -> Response:
@@ -79,15 +58,16 @@ def make_app(engine: Engine, settings: Settings) -> FastAPI:
         return await go_on(request)
 
     add_error_answers(app)
-    for module in (lamp, live, log, status, tune, rig, advice, api, library_api):
+    for module in ROUTERS:
         app.include_router(module.router)
     app.mount("/static", StaticFiles(directory=HERE / "static"), name="static")
+    settings = house.settings
     app.add_middleware(
-        Guard, hosts=settings.hosts, most_bytes=settings.upload_bytes, larger={library_api.UPLOAD_PATH: settings.recording_bytes}
+        Guard, hosts=settings.hosts, most_bytes=settings.upload_bytes, larger={library.UPLOAD_PATH: settings.recording_bytes}
     )
     return app
 
 
 async def _handled(app: FastAPI, request: Request, error: HTTPException) -> Response:
-    answer: Response = await app.exception_handlers[HTTPException](request, error)  # type: ignore[misc]
+    answer: Response = await app.exception_handlers[HTTPException](request, error)  # type: ignore[misc]  # registered above, as a coroutine
     return answer

@@ -1,25 +1,19 @@
-"""What every route may ask for: the engine, the sessions, the settings, the clock; and how a page is rendered."""
+"""What every route may ask for: the house, the browser and its angler; and how a page is rendered."""
 
-import datetime as dt
 import uuid
+from collections.abc import Mapping
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
+from typing import Annotated
 
 import jinja2
-from fastapi import Request
+from fastapi import Depends, Request
 from fastapi.responses import HTMLResponse
 from fastapi.templating import Jinja2Templates
-from sqlalchemy import Engine
 
 from mudlamp.core.errors import UnavailableError
-from mudlamp.services.cards.desk import Cards
-from mudlamp.services.jobs import Jobs
-from mudlamp.services.live.registry import Sessions
-from mudlamp.services.recordings.library import Library
-from mudlamp.services.settings import Settings
-from mudlamp.services.water.plans import Waters
-from mudlamp.store import log as store
+from mudlamp.services.edge.controls import LABELS
+from mudlamp.services.house import House
 
 HERE = Path(__file__).parent
 PAGES = (("/", "Lamp"), ("/tune", "Tune"), ("/rig", "Rig"), ("/log", "Log"), ("/status", "Status"))
@@ -31,31 +25,18 @@ _environment = jinja2.Environment(
     trim_blocks=True,
     lstrip_blocks=True,
 )
+# Templates call controls by `label.gain` and the like.
+_environment.globals["label"] = LABELS
 templates = Jinja2Templates(env=_environment)
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Context:
-    """The application's own things."""
-
-    engine: Engine
-    sessions: Sessions
-    waters: Waters
-    library: Library
-    jobs: Jobs
-    cards: Cards
-    settings: Settings
-    build: str
-
-    def now(self) -> dt.datetime:
-        """Return the present time in UTC."""
-        return dt.datetime.now(dt.UTC)
-
-
-def context_of(request: Request) -> Context:
-    """Return the application's context (a FastAPI dependency)."""
-    found: Context = request.app.state.context
+def house_of(request: Request) -> House:
+    """Return the house (a FastAPI dependency)."""
+    found: House = request.app.state.house
     return found
+
+
+At = Annotated[House, Depends(house_of)]
 
 
 def device_of(request: Request) -> uuid.UUID:
@@ -64,19 +45,44 @@ def device_of(request: Request) -> uuid.UUID:
     return found
 
 
-def angler_of(request: Request, context: Context) -> store.Angler | None:
-    """Return the angler this device remembers, or None; None too while the database is away."""
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Visitor:
+    """Who asks: the browser's key, who fishes (None where nobody said), and whose rigs and cards these are."""
+
+    device: uuid.UUID
+    angler_id: uuid.UUID | None
+    angler: str | None
+
+    @property
+    def owner(self) -> uuid.UUID:
+        """Whose rigs and cards these are: who fishes, else the browser's own key."""
+        return self.device if self.angler_id is None else self.angler_id
+
+
+def visitor_of(request: Request) -> Visitor:
+    """Return who asks (a FastAPI dependency): the angler that the browser remembers; nobody while the database is away."""
+    device = device_of(request)
     try:
-        key = uuid.UUID(request.cookies.get("lamp_angler", ""))
-        return store.angler(context.engine, key)
+        found = house_of(request).log.angler(uuid.UUID(request.cookies.get("lamp_angler", "")))
     except (ValueError, UnavailableError):
-        return None
+        found = None
+    return Visitor(device=device, angler_id=None if found is None else found.id, angler=None if found is None else found.name)
 
 
-def owner_of(request: Request, context: Context) -> uuid.UUID:
-    """Return whose rigs and cards these are: who fishes, where the device remembers it, else the browser's own key."""
-    angler = angler_of(request, context)
-    return device_of(request) if angler is None else angler.id
+Who = Annotated[Visitor, Depends(visitor_of)]
+
+
+async def form_of(request: Request) -> Mapping[str, str]:
+    """Return the texts of a posted form (a FastAPI dependency)."""
+    return {name: str(value) for name, value in (await request.form()).items()}
+
+
+Form = Annotated[Mapping[str, str], Depends(form_of)]
+
+
+def is_part(request: Request) -> bool:
+    """Return whether htmx asks: it gets a part of a page."""
+    return request.headers.get("HX-Request") == "true"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -93,21 +99,22 @@ class Frame:
 
 def render(request: Request, name: str, view: object, *, status: int = 200) -> HTMLResponse:
     """Return a template with its view and the frame around it."""
-    context = context_of(request)
-    asks_page = request.headers.get("HX-Request") != "true"
-    angler = angler_of(request, context) if asks_page and status < 500 else None
     frame = Frame(
         path=request.url.path,
         theme="dusk" if request.cookies.get("lamp_theme") == "dusk" else "noon",
-        angler=None if angler is None else angler.name,
+        angler=None if is_part(request) or status >= 400 else visitor_of(request).angler,
         request_id=str(request.scope.get("state", {}).get("request_id", "")),
-        build=context.build,
+        build=request.app.state.build,
     )
-    values: dict[str, Any] = {"view": view, "frame": frame}
-    return templates.TemplateResponse(request, name, values, status_code=status)
+    return templates.TemplateResponse(request, name, {"view": view, "frame": frame}, status_code=status)
 
 
 def in_place(answer: HTMLResponse, target: str) -> HTMLResponse:
-    """Return an answer told to htmx to take the place of an element, also where it is an error: a form comes back where it stood."""
+    """Return an answer that htmx puts in the place of an element, also where it is an error: a form comes back where it stood."""
     answer.headers["HX-Retarget"], answer.headers["HX-Reswap"] = target, "outerHTML"
     return answer
+
+
+def go_to(path: str) -> HTMLResponse:
+    """Answer htmx with another page."""
+    return HTMLResponse("", headers={"HX-Redirect": path})

@@ -8,31 +8,31 @@ from fastapi.exceptions import RequestValidationError
 from fastapi.responses import JSONResponse, Response
 from starlette.exceptions import HTTPException
 
-from mudlamp.core.errors import ConflictError, DomainError, RecordingError, UnavailableError
-from mudlamp.web.context import render
+from mudlamp.core.errors import ConflictError, DomainError, MissingError, RecordingError, UnavailableError
+from mudlamp.web.context import is_part, render
 from mudlamp.web.guard import TooLargeError
 
 TITLES = {
-    400: "That was not understood",
+    400: "That didn't make sense",
     403: "Not from here",
-    404: "Nothing at this place",
+    404: "Nothing here",
     405: "Not that way",
     409: "Changed in the meantime",
     413: "Too large",
-    422: "Something in it is not right",
-    500: "A fault of ours",
-    503: "Not to be had at the moment",
+    422: "Something isn't right",
+    500: "Something broke on our side",
+    503: "Not available right now",
 }
 REMEDIES = {
     400: "Go back and try again.",
-    403: "Open the page by the address that ./lamp up printed.",
+    403: "Open the page at the address that ./lamp up printed.",
     404: "Look for it in the Log, or start at the Lamp.",
-    405: "Go back and use the page's own buttons.",
-    409: "Load the page again and make the change once more.",
+    405: "Go back and use the buttons on the page.",
+    409: "Reload the page and make the change again.",
     413: "Send a smaller file.",
-    422: "Correct the value named above; nothing that was saved is lost.",
-    500: "Try again. If it stays, the log line with the id below says more.",
-    503: "It is tried again by itself in a few seconds; what you typed is kept.",
+    422: "Correct the value named above. Nothing you saved is lost.",
+    500: "Try again. If it keeps happening, find the id below in the log.",
+    503: "It retries by itself in a few seconds. What you typed is kept.",
 }
 
 
@@ -54,7 +54,7 @@ def _answer(request: Request, status: int, message: str) -> Response:
     )
     if request.url.path.startswith("/api/"):
         return JSONResponse({"error": {"status": status, "message": message, "request_id": request_id}}, status_code=status)
-    name = "shared/_error.html" if request.headers.get("HX-Request") == "true" else "shared/error.html"
+    name = "shared/_error.html" if is_part(request) else "shared/error.html"
     return render(request, name, view, status=status)
 
 
@@ -81,6 +81,10 @@ def add_error_answers(app: FastAPI) -> None:
     async def domain(request: Request, error: DomainError) -> Response:
         return _answer(request, 422, str(error))
 
+    @app.exception_handler(MissingError)
+    async def missing(request: Request, error: MissingError) -> Response:
+        return _answer(request, 404, str(error))
+
     @app.exception_handler(ConflictError)
     async def conflict(request: Request, error: ConflictError) -> Response:
         return _answer(request, 409, str(error))
@@ -96,7 +100,7 @@ def add_error_answers(app: FastAPI) -> None:
 
     @app.exception_handler(TooLargeError)
     async def too_large(request: Request, error: TooLargeError) -> Response:
-        return _answer(request, 413, "The request is larger than what is taken here.")
+        return _answer(request, 413, "The request is larger than allowed here.")
 
     @app.exception_handler(Exception)
     async def fault(request: Request, error: Exception) -> Response:

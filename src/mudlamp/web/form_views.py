@@ -37,7 +37,7 @@ def field_views(
             name=one.name,
             label=one.label,
             kind=one.kind.value,
-            unit=one.unit,
+            unit=one.unit.name,
             hint=one.hint,
             text=texts.get(one.name, ""),
             problem=wrong.get(one.name, ""),

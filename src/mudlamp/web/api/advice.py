@@ -1,22 +1,22 @@
 """Advice by the HTTP API: set-up cards, rigs."""
 
 import uuid
-from dataclasses import asdict
-from typing import Annotated, Any
+from collections.abc import Sequence
+from dataclasses import dataclass
 
-from fastapi import APIRouter, Depends, HTTPException, Request
+from fastapi import APIRouter
 from pydantic import BaseModel, ConfigDict, Field
 
 from mudlamp.core.advice.styles import Style
-from mudlamp.core.errors import DomainError
-from mudlamp.services.cards import questions as asking
-from mudlamp.services.cards.advising import batch_of, card_json, card_of, costs_of, seed_of
-from mudlamp.store import cards as store
-from mudlamp.store import rigs as rig_store
-from mudlamp.web.context import Context, context_of, owner_of
+from mudlamp.core.errors import DomainError, MissingError
+from mudlamp.core.records.cards import KeptCard
+from mudlamp.core.records.rigs import Json, KeptLure, KeptRod
+from mudlamp.services.cards import questions
+from mudlamp.services.cards.advising import CardAnswer, batch_of, card_answer, card_of, costs_of, seed_of
+from mudlamp.web.context import At, Who
+from mudlamp.web.tune.routes import NO_CARD
 
 router = APIRouter(prefix="/api/v1")
-Own = Annotated[Context, Depends(context_of)]
 
 
 class TuneRequest(BaseModel):
@@ -24,51 +24,82 @@ class TuneRequest(BaseModel):
 
     model_config = ConfigDict(extra="forbid")
 
-    answers: dict[str, str | float | bool | None] = Field(default={}, max_length=len(asking.FIELDS))
+    answers: dict[str, str | float | bool | None] = Field(default={}, max_length=len(questions.FIELDS))
     style: Style = Style.BALANCED
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CardsAnswer:
+    """Cards as they are kept."""
+
+    cards: Sequence[KeptCard]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RigAnswer:
+    """A rig with its box and rods, in SI."""
+
+    id: uuid.UUID
+    name: str
+    active: bool
+    version: int
+    values: Json
+    lures: Sequence[KeptLure]
+    rods: Sequence[KeptRod]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RigsAnswer:
+    """The owner's rigs."""
+
+    rigs: Sequence[RigAnswer]
+
+
 @router.post("/tune")
-def tune(request: Request, context: Own, wanted: TuneRequest) -> dict[str, Any]:
+def tune(house: At, who: Who, wanted: TuneRequest) -> CardAnswer:
     """Return the set-up card of these answers with measured costs; the rig is the owner's active one. Nothing is kept."""
     for name in wanted.answers:
-        if name not in asking.BY_NAME:
-            raise DomainError(f"answers.{name[:30]} is not a question: it must be one of {', '.join(asking.BY_NAME)}")
-    asked = asking.ask(wanted.answers, now=context.now())
+        if name not in questions.BY_NAME:
+            raise DomainError(f"answers.{name[:30]} is not a question: it must be one of {', '.join(questions.BY_NAME)}")
+    asked = questions.ask(wanted.answers, now=house.now())
     if asked.answers is None:
         name, message = next(iter(asked.problems.items()))
         raise DomainError(f"answers.{name}: {message}")
-    aboard, _ = context.cards.aboard(owner_of(request, context), asked.answers)
+    aboard, _ = house.rigs.aboard(who.owner, asked.answers)
     card = card_of(asked.answers, aboard, style=wanted.style)
-    return card_json(card, costs_of(card, batch_of(card, aboard, seed=seed_of(asked.answers, aboard))))
+    return card_answer(card, costs_of(card, batch_of(card, aboard, seed=seed_of(asked.answers, aboard))))
 
 
 @router.get("/cards")
-def baselines(request: Request, context: Own) -> dict[str, Any]:
+def baselines(house: At, who: Who) -> CardsAnswer:
     """List the owner's baselines."""
-    return {"cards": [asdict(one) for one in store.baselines(context.engine, owner_of(request, context))]}
+    return CardsAnswer(cards=house.cards.baselines(who.owner))
 
 
 @router.get("/cards/{key}")
-def card(request: Request, context: Own, key: uuid.UUID) -> dict[str, Any]:
+def card(house: At, who: Who, key: uuid.UUID) -> KeptCard:
     """Return one of the owner's cards as it is kept."""
-    found = store.card(context.engine, owner_of(request, context), key)
+    found = house.cards.open(who.owner, key)
     if found is None:
-        raise HTTPException(404, "There is no card of that key of yours.")
-    return asdict(found)
+        raise MissingError(NO_CARD)
+    return found.kept
 
 
 @router.get("/rigs")
-def rigs(request: Request, context: Own) -> dict[str, Any]:
+def rigs(house: At, who: Who) -> RigsAnswer:
     """List the owner's rigs with their boxes and rods."""
-    found = rig_store.rigs(context.engine, owner_of(request, context))
-    return {
-        "rigs": [
-            asdict(one)
-            | {
-                "lures": [asdict(lure) for lure in rig_store.lures(context.engine, one.id)],
-                "rods": [asdict(rod) for rod in rig_store.rods(context.engine, one.id)],
-            }
-            for one in found
+    opened = [house.rigs.open(who.owner, one.id) for one in house.rigs.all(who.owner)]
+    return RigsAnswer(
+        rigs=[
+            RigAnswer(
+                id=one.kept.id,
+                name=one.kept.name,
+                active=one.kept.active,
+                version=one.kept.version,
+                values=one.kept.values,
+                lures=one.lures,
+                rods=one.rods,
+            )
+            for one in opened
         ]
-    }
+    )

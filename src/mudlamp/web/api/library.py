@@ -2,31 +2,30 @@
 
 import asyncio
 import uuid
-from dataclasses import asdict
+from collections.abc import Sequence
+from dataclasses import dataclass
 from pathlib import Path
-from typing import Annotated, Any
+from typing import Annotated
 
-from fastapi import APIRouter, Depends, HTTPException, Query, Request
+from fastapi import APIRouter, Query, Request
 from fastapi.responses import FileResponse
 from pydantic import BaseModel, ConfigDict, Field
 from starlette.concurrency import run_in_threadpool
 
-from mudlamp.core.errors import DomainError
-from mudlamp.core.receiver.setup import ReceiverSetup
-from mudlamp.services.edge.controls import apply_receiver, receiver_values
+from mudlamp.core.errors import MissingError
+from mudlamp.core.records.library import Recording
+from mudlamp.services.house import House
 from mudlamp.services.jobs import Job, JobView
-from mudlamp.store import library as store
-from mudlamp.store.library import Recording
+from mudlamp.services.live.setups import SetupAnswer
 from mudlamp.web.api.sessions import own_session
-from mudlamp.web.context import Context, context_of, device_of
+from mudlamp.web.context import At, device_of
 
 UPLOAD_PATH = "/api/v1/recordings"
 router = APIRouter(prefix="/api/v1")
-Own = Annotated[Context, Depends(context_of)]
 
 
 class KeepRequest(BaseModel):
-    """Under which name to keep the last minute."""
+    """Under which name to save the last minute."""
 
     model_config = ConfigDict(extra="forbid")
 
@@ -47,116 +46,112 @@ class SetupRequest(BaseModel):
     model_config = ConfigDict(extra="forbid")
 
     name: str = Field(min_length=1, max_length=60)
-    values: dict[str, Any]
+    values: dict[str, str | float]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RecordingsAnswer:
+    """Recordings of a browser."""
+
+    recordings: Sequence[Recording]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SetupsAnswer:
+    """Named set-ups of a browser."""
+
+    setups: Sequence[SetupAnswer]
 
 
 @router.get("/recordings")
-def recordings(request: Request, context: Own) -> dict[str, list[Recording]]:
+def recordings(request: Request, house: At) -> RecordingsAnswer:
     """List this browser's recordings, newest first."""
-    return {"recordings": context.library.all(device_of(request))}
+    return RecordingsAnswer(recordings=house.library.all(device_of(request)))
 
 
 @router.post("/recordings", status_code=201)
-async def upload(request: Request, context: Own, name: Annotated[str, Query(min_length=1, max_length=200)]) -> Recording:
+async def upload(request: Request, house: At, name: Annotated[str, Query(min_length=1, max_length=200)]) -> Recording:
     """Take a recording file, sent as the request's body; a broken or foreign one is refused with the reason."""
-    part = await run_in_threadpool(context.library.new_part)
+    part = await run_in_threadpool(house.library.new_part)
     device = device_of(request)
     try:
         with part.open("wb") as file:
             async for chunk in request.stream():
                 await asyncio.to_thread(file.write, chunk)
-        return await run_in_threadpool(context.library.take, device, part, name=Path(name).name, source="recorded")
+        return await run_in_threadpool(house.library.take, device, part, name=Path(name).name, source="recorded")
     finally:
         part.unlink(missing_ok=True)
 
 
 @router.get("/recordings/{key}/file")
-def download(request: Request, context: Own, key: uuid.UUID) -> FileResponse:
+def download(request: Request, house: At, key: uuid.UUID) -> FileResponse:
     """Return a recording's file."""
-    found = _recording(request, context, key)
+    found = house.library.find(device_of(request), key)
     name = "".join(letter if letter.isalnum() or letter in "-_." else "-" for letter in found.name)
-    return FileResponse(context.library.path_of(found), media_type="application/x-netcdf", filename=f"{name.removesuffix('.nc')}.nc")
+    return FileResponse(house.library.path_of(found), media_type="application/x-netcdf", filename=f"{name.removesuffix('.nc')}.nc")
 
 
 @router.patch("/recordings/{key}")
-def set_kept(request: Request, context: Own, key: uuid.UUID, wanted: KeptRequest) -> Recording:
+def set_kept(request: Request, house: At, key: uuid.UUID, wanted: KeptRequest) -> Recording:
     """Keep a recording for good, or let it go after the usual days."""
-    found = context.library.set_kept(device_of(request), key, wanted.kept)
-    if found is None:
-        raise HTTPException(404, "There is no recording of that key for this browser.")
-    return found
+    return house.library.set_kept(device_of(request), key, wanted.kept)
 
 
 @router.delete("/recordings/{key}")
-def delete(request: Request, context: Own, key: uuid.UUID) -> dict[str, bool]:
+def delete(request: Request, house: At, key: uuid.UUID) -> dict[str, bool]:
     """Delete a recording."""
-    if not context.library.remove(device_of(request), key):
-        raise HTTPException(404, "There is no recording of that key for this browser.")
+    house.library.remove(device_of(request), key)
     return {"deleted": True}
 
 
-def _recording(request: Request, context: Context, key: uuid.UUID) -> Recording:
-    found = context.library.find(device_of(request), key)
-    if found is None:
-        raise HTTPException(404, "There is no recording of that key for this browser.")
-    return found
-
-
 @router.post("/sessions/{session_id}/minute", status_code=202)
-def keep_minute(request: Request, context: Own, session_id: uuid.UUID, wanted: KeepRequest) -> JobView:
-    """Start keeping the last minute of this browser's session as a recording; its progress is the job's."""
-    session = own_session(request, context, session_id)
+def keep_minute(request: Request, house: At, session_id: uuid.UUID, wanted: KeepRequest) -> JobView:
+    """Start saving the last minute of this browser's session as a recording; its progress is the job's."""
+    session = own_session(request, house, session_id)
     device = device_of(request)
 
     def work(job: Job) -> str:
-        kept = context.library.keep_minute(
-            device, session.last_minute(), name=wanted.name, source=session.plan.source, progress=job.progress
-        )
+        kept = house.library.keep_minute(device, session.last_minute(), name=wanted.name, source=session.plan.source, progress=job.progress)
         return str(kept.id)
 
-    return context.jobs.start(device, f"keep the last minute as {wanted.name}", work).view()
+    return house.jobs.start(device, f"save the last minute as {wanted.name}", work).view()
 
 
 @router.get("/jobs/{key}")
-def job(request: Request, context: Own, key: uuid.UUID) -> JobView:
+def job(request: Request, house: At, key: uuid.UUID) -> JobView:
     """Return how a job stands."""
-    return _job(request, context, key).view()
+    return _job(request, house, key).view()
 
 
 @router.delete("/jobs/{key}")
-def cancel(request: Request, context: Own, key: uuid.UUID) -> JobView:
+def cancel(request: Request, house: At, key: uuid.UUID) -> JobView:
     """Ask a job to stop."""
-    found = _job(request, context, key)
+    found = _job(request, house, key)
     found.cancel()
     return found.view()
 
 
-def _job(request: Request, context: Context, key: uuid.UUID) -> Job:
-    found = context.jobs.find(device_of(request), key)
+def _job(request: Request, house: House, key: uuid.UUID) -> Job:
+    found = house.jobs.find(device_of(request), key)
     if found is None:
-        raise HTTPException(404, "There is no work of that key for this browser.")
+        raise MissingError("There is no work with that key for this browser.")
     return found
 
 
 @router.get("/setups")
-def setups(request: Request, context: Own) -> dict[str, Any]:
+def setups(request: Request, house: At) -> SetupsAnswer:
     """List this browser's named set-ups."""
-    return {"setups": [asdict(one) for one in store.setups(context.engine, device_of(request))]}
+    return SetupsAnswer(setups=house.setups.all(device_of(request)))
 
 
 @router.post("/setups", status_code=201)
-def save_setup(request: Request, context: Own, wanted: SetupRequest) -> dict[str, Any]:
+def save_setup(request: Request, house: At, wanted: SetupRequest) -> SetupAnswer:
     """Save a set-up under a name; the same name again takes the new values."""
-    name = wanted.name.strip()
-    if not name:
-        raise DomainError("name is blank: it must be 1 to 60 characters")
-    values = receiver_values(apply_receiver(ReceiverSetup(), wanted.values))
-    return asdict(store.save_setup(context.engine, device_of(request), name, values, now=context.now()))
+    return house.setups.save(device_of(request), wanted.name, wanted.values, now=house.now())
 
 
 @router.delete("/setups/{key}")
-def remove_setup(request: Request, context: Own, key: uuid.UUID) -> dict[str, bool]:
+def remove_setup(request: Request, house: At, key: uuid.UUID) -> dict[str, bool]:
     """Delete a named set-up."""
-    if not store.remove_setup(context.engine, device_of(request), key):
-        raise HTTPException(404, "There is no set-up of that key for this browser.")
+    house.setups.remove(device_of(request), key)
     return {"deleted": True}

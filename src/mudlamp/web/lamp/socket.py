@@ -3,21 +3,24 @@
 import asyncio
 import uuid
 
-import orjson
 from fastapi import APIRouter, WebSocket, WebSocketDisconnect
 
-from mudlamp.services.live.frames import Mailbox, text
+from mudlamp.core.errors import DomainError
+from mudlamp.services.live.frames import Mailbox
 from mudlamp.services.live.handle import SessionHandle
+from mudlamp.services.live.messages import parse_command
+from mudlamp.services.live.told import RefusedTold, text_of
 
 router = APIRouter()
 GONE = 4404
 LONGEST_COMMAND = 4000
+WATCHING = "another browser steers this session; you can watch"
 
 
 @router.websocket("/api/v1/live/{session_id}")
 async def live(socket: WebSocket, session_id: uuid.UUID) -> None:
     """Serve one viewer until it leaves or the session ends."""
-    session: SessionHandle | None = socket.app.state.context.sessions.find(session_id)
+    session: SessionHandle | None = socket.app.state.house.sessions.find(session_id)
     await socket.accept()
     if session is None:
         await socket.close(GONE, "no such session")
@@ -50,12 +53,12 @@ async def _receive(socket: WebSocket, session: SessionHandle, mailbox: Mailbox, 
     while True:
         raw = await socket.receive_text()
         try:
-            message = orjson.loads(raw) if len(raw) <= LONGEST_COMMAND else None
-        except orjson.JSONDecodeError:
-            message = None
-        if not isinstance(message, dict) or "type" not in message:
-            mailbox.put_text(text("refused", {"message": "a command was not understood"}))
-        elif not steers:
-            mailbox.put_text(text("refused", {"message": "another browser steers this session; you may watch"}))
-        else:
-            session.command(message)
+            if not steers:
+                raise DomainError(WATCHING)
+            if len(raw) > LONGEST_COMMAND:
+                raise DomainError(f"command is {len(raw)} characters long: it must be at most {LONGEST_COMMAND}")
+            session.command(parse_command(raw))
+        except DomainError as error:
+            mailbox.put_text(text_of(RefusedTold(message=str(error))))
+            # A control on the page that was moved for it goes back.
+            session.say_state()

@@ -1,19 +1,15 @@
 """`/healthz` for programs, `/status` for people."""
 
-import shutil
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Annotated
 
-from fastapi import APIRouter, Depends, Request
+from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, JSONResponse
 
 from mudlamp.services.live.handle import SessionHandle
-from mudlamp.store.database import is_up
-from mudlamp.web.context import Context, context_of, render
+from mudlamp.web.context import At, is_part, render
 
 router = APIRouter(include_in_schema=False)
-Own = Annotated[Context, Depends(context_of)]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -41,21 +37,21 @@ class StatusView:
 
 
 @router.get("/healthz")
-def healthz(context: Own) -> JSONResponse:
+def healthz(house: At) -> JSONResponse:
     """Say whether the application and its database answer."""
-    up = is_up(context.engine)
-    return JSONResponse({"ok": True, "database": up}, status_code=200)
+    return JSONResponse({"ok": True, "database": house.database_answers()}, status_code=200)
 
 
 @router.get("/status")
-def status(request: Request, context: Own) -> HTMLResponse:
-    """Show how things stand."""
-    sessions = [_status(session) for session in context.sessions.running()]
-    context.settings.run_dir.mkdir(parents=True, exist_ok=True)
-    free = shutil.disk_usage(context.settings.run_dir).free / 1e9
-    view = StatusView(database=is_up(context.engine), free_gb=f"{free:.1f}", sessions=sessions, most=context.settings.sessions)
-    is_part = request.headers.get("HX-Request") == "true"
-    return render(request, "status/_status.html" if is_part else "status/page.html", view)
+def status(request: Request, house: At) -> HTMLResponse:
+    """Show how the application does."""
+    view = StatusView(
+        database=house.database_answers(),
+        free_gb=f"{house.free_gb():.1f}",
+        sessions=[_status(session) for session in house.sessions.running()],
+        most=house.settings.sessions,
+    )
+    return render(request, "status/_status.html" if is_part(request) else "status/page.html", view)
 
 
 def _status(session: SessionHandle) -> SessionStatus:

@@ -11,7 +11,7 @@ export function mountExplain(root, { send, side }) {
       box.style.left = `${Math.max(8, Math.min(label.left, window.innerWidth - box.offsetWidth - 8))}px`;
       const price = box.querySelector("[data-price]");
       if (!price) return;
-      price.textContent = "Measuring what it costs now…";
+      price.textContent = "Measuring what it costs right now…";
       send({ type: "price", control: price.dataset.price, side: side() });
     },
     true,

@@ -1,4 +1,4 @@
-// The keyboard, at home.
+// The keyboard.
 
 import { switchTheme } from "../shared/theme.js";
 
@@ -23,7 +23,7 @@ export function mountKeys({ send, rail, throwAtFish, toggleHelp, bench }) {
       ".": () => rail.nudge("reach_ft", 2),
     }[event.key.length === 1 ? event.key.toLowerCase() : event.key];
     if (!act || (event.key === " " && event.target.matches("button, summary, a"))) return;
-    // Arrows belong to the control that has the focus, Space to a box.
+    // Arrows belong to the focused control, Space to a checkbox.
     if (event.target.matches("input") && (event.key.startsWith("Arrow") || event.key === " ")) return;
     event.preventDefault();
     act();

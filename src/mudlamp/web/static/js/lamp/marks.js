@@ -1,6 +1,9 @@
 // Marks over the side view: rings with their figures, depth lines, boat, tracks, lure, line. Never color alone.
 
 import { FOOT, toPage } from "./geometry.js";
+import { placeOf } from "./plane.js";
+
+const RING_STEPS = 48;
 
 function ringStep(reachFt) {
   return reachFt > 60 ? 20 : reachFt > 24 ? 10 : 5;
@@ -17,24 +20,20 @@ export function rings(ctx, state, view, tone) {
   ctx.lineCap = "butt";
   ctx.setLineDash([1.5, 4]);
   ctx.font = "600 12px Atkinson, sans-serif";
-  const [bx, by] = toPage(view, 0, view.flat ? 0 : state.depth_m);
   for (let ft = step; ft <= reachFt + 0.1; ft += step) {
-    const radius = ft * FOOT * view.scale * (view.flat ? Math.sin(state.tilt_rad) : 1);
-    const from = view.flat ? -state.fan_rad / 2 : Math.PI / 2 - state.tilt_rad - state.fan_rad / 2;
-    const a0 = view.flat ? from : Math.max(from, 0);
-    const a1 = from + state.fan_rad;
+    const level = view.flat ? 0 : state.tilt_rad - Math.PI / 2;
+    const [right] = toPage(view, ...placeOf(state, ft * FOOT, level));
     ctx.save();
     ctx.beginPath();
     ctx.rect(view.boatX - state.window.look_back_m * view.scale, view.top, (state.window.look_back_m + state.window.reach_m) * view.scale, view.tall * view.scaleY);
     ctx.clip();
     ctx.beginPath();
-    // On a stretched picture a ring is an ellipse.
-    ctx.ellipse(bx, by, radius, (radius * view.scaleY) / view.scale, 0, a0, a1);
+    for (let i = 0; i <= RING_STEPS; i += 1) ctx.lineTo(...toPage(view, ...placeOf(state, ft * FOOT, state.fan_rad * (i / RING_STEPS - 0.5))));
     ctx.stroke();
     ctx.restore();
     ctx.globalAlpha = 1;
-    ctx.textAlign = bx + radius > view.width - 22 ? "right" : "center";
-    if (bx + radius < view.width - 4) ctx.fillText(`${ft} ft`, bx + radius, 15);
+    ctx.textAlign = right > view.width - 22 ? "right" : "center";
+    if (right < view.width - 4) ctx.fillText(`${ft} ft`, right, 15);
     ctx.globalAlpha = 0.75;
   }
   ctx.restore();

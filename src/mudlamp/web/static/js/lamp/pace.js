@@ -1,4 +1,4 @@
-// How fast the page is: new pictures a second, dropped frames, and from a moved control to the first picture drawn under it.
+// How fast the page runs: new pictures a second, dropped frames, and from a moved control to the first picture drawn under it.
 
 export class Pace {
   constructor(root) {

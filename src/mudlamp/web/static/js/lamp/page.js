@@ -13,7 +13,7 @@ import { Ribbon } from "./ribbon.js";
 import { Setups } from "./setups.js";
 import { LampSocket } from "./socket.js";
 import { Stage } from "./stage.js";
-import { makeTexts, RECEIVER } from "./texts.js";
+import { makeTexts } from "./texts.js";
 import { currentTheme } from "../shared/theme.js";
 import { mountSides } from "./twin.js";
 import { Waters } from "./waters.js";
@@ -24,6 +24,7 @@ const NOTHING = { tracks: [], bait: [], truth: [], lure: "stowed", heading_rad: 
 function mount(root) {
   const find = (id) => document.getElementById(id);
   const simulated = root.dataset.simulated === "true";
+  const receiver = root.dataset.receiver.split(" ");
   const stages = [new Stage(find("side")), new Stage(find("side-b"))];
   const page = { state: null, scene: NOTHING, hover: null, tone: colors(), remedy: null };
   const ribbon = new Ribbon(find("ribbon"), find("events"));
@@ -34,7 +35,7 @@ function mount(root) {
   const rail = new Rail(find("rail"), send);
   const pane = () => page.state.panes["ab".indexOf(rail.side)];
   const waters = new Waters(find("waters"), { session: () => socket.session });
-  const bench = new Bench(find("bench"), { send, keep: () => waters.keep(), shown: () => (page.again = true) });
+  const bench = new Bench(find("bench"), { send, save: () => waters.save(), shown: () => (page.again = true) });
   const loupe = new Loupe(find("loupe"), stages[0]);
   const texts = makeTexts({ page, root, find, rail, bench, pace, ribbon, matchInk });
   const socket = new LampSocket({
@@ -57,9 +58,9 @@ function mount(root) {
 
   function throwAtFish() {
     const fish = page.scene.tracks.filter((track) => track.kind === "fish" && !track.coasting).sort((a, b) => a.range_m - b.range_m)[0];
-    // Past the fish, so that the jig sinks behind it and is drawn over its head.
+    // Past the fish, so that the jig sinks behind it and comes back over its head.
     if (fish) send({ type: "throw", ahead_m: fish.ahead_m + 1.2, across_m: 0 });
-    else find("hand").textContent = "No fish is followed at the moment: click where to throw.";
+    else find("hand").textContent = "Not following any fish right now: click where to cast.";
   }
 
   const toggleHelp = () => (find("keys").open ? find("keys").close() : find("keys").showModal());
@@ -96,7 +97,7 @@ function mount(root) {
   find("remedy").addEventListener("click", () => page.remedy && rail.setAll({ [page.remedy.control]: page.remedy.value }, "a"));
   mountExplain(find("rail"), { send, side: () => rail.side });
   mountSides(find("sides"), { rail, send, changed: () => page.state && texts.state({ ...page.state, acknowledged: [] }) });
-  new Setups({ rail, controls: () => Object.fromEntries(RECEIVER.map((name) => [name, pane().controls[name]])) });
+  new Setups({ rail, controls: () => Object.fromEntries(receiver.map((name) => [name, pane().controls[name]])) });
   mountKeys({ send, rail, throwAtFish, toggleHelp, bench });
   document.addEventListener("lamp:theme", () => {
     page.tone = colors();
@@ -110,7 +111,7 @@ function mount(root) {
     // A change of what is drawn shows at once, even where the picture stands still.
     if (page.again) for (const stage of stages) stage.frame ??= stage.last;
     page.again = false;
-    const options = { truth: bench.truth, screen: bench.stretched ? bench.screen : null, brief: Boolean(state.panes[1]) };
+    const options = { truth: bench.truth, screen: bench.stretched ? state.screen : null, brief: Boolean(state.panes[1]) };
     // A pane may show less than the pings cover.
     const looks = state.panes.map((one) => ({ ...state, window: one.window }));
     const frame = stages[0].draw(looks[0], state.panes[0].ink, page.scene, page.tone, options);

@@ -1,6 +1,7 @@
 // The picture: polar brightness mapped to the page by an index map, colored by the ink's table.
 
 import { layout } from "./geometry.js";
+import { polarOf } from "./plane.js";
 
 const OUTSIDE = -1;
 
@@ -12,16 +13,14 @@ export function indexMap(state, view, ratio, width, height, beams, bins) {
   const scale = view.scale * ratio;
   const scaleY = view.scaleY * ratio;
   const x0 = view.boatX * ratio;
-  const y0 = (view.flat ? view.middle : view.top + state.depth_m * view.scaleY) * ratio;
-  const flatTilt = Math.sin(state.tilt_rad);
+  const y0 = (view.flat ? view.middle : view.top) * ratio;
   for (let y = 0; y < height; y += 1) {
     const other = (y + 0.5 - y0) / scaleY;
-    if (!view.flat && (other + state.depth_m < 0 || other + state.depth_m > deep)) continue;
+    if (!view.flat && (other < 0 || other > deep)) continue;
     for (let x = 0; x < width; x += 1) {
       const ahead = (x + 0.5 - x0) / scale;
       if (ahead < -back || ahead > reach) continue;
-      const angle = view.flat ? Math.atan2(other, ahead) : state.tilt_rad - Math.atan2(ahead, other);
-      const range = view.flat ? Math.hypot(ahead, other) / flatTilt : Math.hypot(ahead, other);
+      const [range, angle] = polarOf(state, ahead, other);
       const beam = Math.floor((angle + state.fan_rad / 2) * perBeam);
       const bin = Math.floor(range * perMeter);
       if (beam >= 0 && beam < beams && bin < bins && range <= Math.max(reach, state.farthest_m)) map[y * width + x] = beam * bins + bin;

@@ -3,6 +3,7 @@
 
 import { FOOT } from "./geometry.js";
 import { lozenge, name } from "./marks.js";
+import { placeOf } from "./plane.js";
 
 export function drawPlan(ctx, size, state, view, scene, tone, hover) {
   ctx.setTransform(size.ratio, 0, 0, size.ratio, 0, 0);
@@ -107,7 +108,7 @@ function truth(ctx, state, view, scene, middle, tone) {
   ctx.lineWidth = 1.3;
   for (const row of scene.truth) {
     if (row.kind !== "fish" && row.kind !== "lure") continue;
-    const ahead = row.range_m * Math.sin(state.tilt_rad - row.angle_rad);
+    const [ahead] = placeOf(state, row.range_m, row.angle_rad);
     const x = view.boatX + ahead * view.scale;
     const y = middle + row.across_m * view.scale;
     if (y < 20 || y > 2 * middle - 4) continue;

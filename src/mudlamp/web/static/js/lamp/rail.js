@@ -40,7 +40,11 @@ export class Rail {
 
   show(name, value) {
     const output = this.root.querySelector(`[data-value="${name}"] b`);
-    if (output) output.textContent = name === "hide_below_db" && value === 0 ? "off" : String(Math.round(value * 10) / 10);
+    if (!output) return;
+    const { zero } = output.dataset;
+    output.textContent = value === 0 ? zero : String(Math.round(value * 10) / 10);
+    // "off" has no unit.
+    output.nextElementSibling.hidden = value === 0 && zero !== "0";
   }
 
   // Show the session's set-up; a control under the hand is left alone for a moment.

@@ -1,4 +1,4 @@
-// The ribbon: one lane a fish, the last half minute, what each did about the jig.
+// The ribbon: one lane a fish, the last half minute, how each reacted to the jig.
 
 import { name } from "./marks.js";
 
@@ -44,7 +44,7 @@ export class Ribbon {
       return;
     }
     const newest = new Map();
-    // A fish that only was not shown the jig gets a lane when nobody else wants one.
+    // A fish that was only not shown the jig gets a lane when no other fish needs it.
     for (const event of recent) newest.set(event.track, Math.max(newest.get(event.track) ?? -1e9, event.time_s - (event.token === "not_shown" ? 1000 : 0)));
     const tracks = [...newest.entries()].sort((a, b) => b[1] - a[1]).slice(0, MOST_LANES).map((entry) => entry[0]).sort((a, b) => a - b);
     this.root.replaceChildren(...tracks.map((track) => lane(track, recent, nowS)), times());
@@ -54,7 +54,7 @@ export class Ribbon {
 function quiet() {
   const text = document.createElement("p");
   text.className = "empty";
-  text.textContent = "Quiet: no fish answered in the last half minute.";
+  text.textContent = "Quiet: no fish reacted in the last 30 seconds.";
   return text;
 }
 

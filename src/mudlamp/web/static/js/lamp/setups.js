@@ -1,4 +1,4 @@
-// Named set-ups: save the controls of now under a name, take one back, delete it.
+// Named set-ups: save the current controls under a name, load one, delete it.
 
 import { asked, post } from "../shared/jobs.js";
 
@@ -52,7 +52,7 @@ export class Setups {
   save() {
     const name = this.name.value.trim();
     if (!name) {
-      this.say("Give it a name first.");
+      this.say("Name it first.");
       return;
     }
     this.tried(async () => {

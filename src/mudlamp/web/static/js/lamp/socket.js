@@ -1,4 +1,4 @@
-// The session's socket: opens a session, connects, and connects again by itself when the line drops.
+// The session's socket: opens a session, connects, and reconnects by itself when the connection drops.
 
 const HEADER_BYTES = 44;
 
@@ -41,7 +41,7 @@ export class LampSocket {
       }
       session = this.session = body.session;
     } catch {
-      this.later("The line to Mud Lamp is down. It is tried again by itself.");
+      this.later("No connection to Mud Lamp. Retrying.");
       return;
     }
     this.connect(session);
@@ -59,7 +59,7 @@ export class LampSocket {
       if (typeof event.data === "string") this.onText(JSON.parse(event.data));
       else this.onFrame(parseFrame(event.data));
     };
-    this.socket.onclose = () => this.later("The line to Mud Lamp dropped. It is tried again by itself; your session waits.");
+    this.socket.onclose = () => this.later("Lost the connection to Mud Lamp. Reconnecting; your session is waiting.");
   }
 
   later(message) {

@@ -1,30 +1,33 @@
-// What the session says, and where it goes on the page.
+// What the session says, and where the page shows it.
 
 import { showAuto, showPrice, showSettled } from "./explain.js";
 import { showReadings } from "./readings.js";
 import { showTwin } from "./twin.js";
 
 const HAND = {
-  stowed: "Click in the water to throw.",
+  stowed: "Click the water to cast.",
   flying: "In the air…",
-  sinking: "Sinking on an open bail: press to stop it.",
-  tight: "On a tight line: hold to reel, double tap or Space lets it sink.",
-  taken: "A fish has it: hold to reel!",
+  sinking: "Sinking on an open bail. Press to stop it.",
+  tight: "On a tight line. Hold to reel; double-tap or Space lets it sink.",
+  taken: "Fish on! Hold to reel.",
 };
 const REFUSAL_MS = 4500;
-const STILL = { frozen: "Frozen: One ping goes on, Freeze runs on.", replay: "The last minute again: it is not now.", slow: "Slow: a quarter of its time." };
-
-export const RECEIVER = ["gain", "near_cut_db", "quieting_pings", "ghost_cut_db", "punch", "hide_below_db", "ink"];
+const STILL = {
+  frozen: "Frozen. Step: one ping. Freeze again to resume.",
+  replay: "This is the last minute, not live.",
+  slow: "Slow: a quarter of real speed.",
+};
 
 export function handWords(state, lure) {
   if (state && STILL[state.pace]) return STILL[state.pace];
-  if (state?.source === "recorded") return "A recording plays, round and round: there is no rod in it.";
-  return state?.scripted ? "A scripted angler is fishing. Click in the water to take the rod." : HAND[lure];
+  if (state?.source === "recorded") return "Playing a recording on a loop. There is no rod in it.";
+  return state?.scripted ? "A scripted angler is fishing. Click the water to take the rod." : HAND[lure];
 }
 
 export function makeTexts({ page, root, find, rail, bench, pace, ribbon, matchInk }) {
-  // A refusal stands long enough to be read; then the line tells of the hand again.
+  // A refusal stays up long enough to be read; then the line is about the hand again.
   const refusal = { text: "", until: 0 };
+  const screenWords = (screen) => `Your screen: ${screen.across_px_ft} px/ft across, ${screen.down_px_ft} down: ${screen.shape}. Jig: ${screen.lure}.`;
   const hand = (text) => (find("hand").textContent = performance.now() < refusal.until ? refusal.text : text);
   return {
     state(state) {
@@ -44,10 +47,8 @@ export function makeTexts({ page, root, find, rail, bench, pace, ribbon, matchIn
       root.classList.toggle("with-twin", twin);
       root.classList.toggle("lies-flat", state.fan === "flat");
       find("side-b").hidden = !twin;
-      if (first) {
-        matchInk();
-        bench.tellScreen();
-      } else if (twin && !hadTwin) matchInk(1);
+      if (first) matchInk();
+      else if (twin && !hadTwin) matchInk(1);
       hand(handWords(state, page.scene.lure));
     },
     tracks(scene) {
@@ -59,12 +60,10 @@ export function makeTexts({ page, root, find, rail, bench, pace, ribbon, matchIn
       showReadings(find("readings"), message.readings);
       showTwin(find("twin-table"), message.twin);
       showSettled(find("rail"), message.settled_pct["ab".indexOf(rail.side)] ?? 100);
-      find("erased").textContent = `${message.erased}.`;
+      find("hidden").textContent = `${message.erased}.`;
       if (!message.anything_erased) find("remedy").hidden = true;
-      page.screenWords = message.screen;
-      find("unit-answer").textContent = `Across ${message.screen.across_px_ft} px/ft, down ${message.screen.down_px_ft}: ${message.screen.shape}. Jig: ${message.screen.lure}.`;
-      if (bench.stretched) hand(find("unit-answer").textContent);
-      find("saved").textContent = message.away ? `database away: ${message.waiting} lines wait, none is lost` : message.waiting > 5 ? `log: saving ${message.waiting}` : "log: saved";
+      if (bench.stretched) hand(screenWords(message.screen));
+      find("saved").textContent = message.away ? `database down: ${message.waiting} rows waiting, none lost` : message.waiting > 5 ? `log: saving ${message.waiting}` : "log: saved";
     },
     remedy(message) {
       const button = find("remedy");

@@ -1,16 +1,7 @@
-// The truth of simulated water over the picture: outlines of all that is there; what the set-up has erased is struck through.
+// The truth of simulated water over the picture: outlines of all that is there; what the set-up hides is struck through.
 
 import { toPage } from "./geometry.js";
-
-// Where a row of the truth stands in the fan's plane: ahead and down (or to the right, lying flat) [m].
-export function placeOf(row, state) {
-  if (state.fan === "flat") {
-    const flat = row.range_m * Math.sin(state.tilt_rad);
-    return [flat * Math.cos(row.angle_rad), flat * Math.sin(row.angle_rad)];
-  }
-  const look = state.tilt_rad - row.angle_rad;
-  return [row.range_m * Math.sin(look), state.depth_m + row.range_m * Math.cos(look)];
-}
+import { placeOf } from "./plane.js";
 
 function outline(ctx, x, y, row, state, view, heading) {
   if (row.kind === "bait") {
@@ -43,7 +34,7 @@ export function drawTruth(ctx, state, view, scene, tone) {
   ctx.lineWidth = 1.6;
   cover(ctx, state, view, scene, tone);
   for (const row of scene.truth) {
-    const [x, y] = toPage(view, ...placeOf(row, state));
+    const [x, y] = toPage(view, ...placeOf(state, row.range_m, row.angle_rad));
     if (x < 0 || x > view.width || y < view.top - 4 || y > view.height) continue;
     ctx.strokeStyle = row.erased ? tone.bad : tone.good;
     ctx.setLineDash(row.seen ? [] : [2, 3]);

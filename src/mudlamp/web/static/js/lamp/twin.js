@@ -5,7 +5,7 @@ export function showTwin(root, rows) {
   if (!rows.length) return;
   const table = document.createElement("table");
   const head = table.createTHead().insertRow();
-  for (const word of ["", "Set-up A", "Set-up B", "B over A"]) {
+  for (const word of ["", "Set-up A", "Set-up B", "B vs. A"]) {
     const cell = document.createElement("th");
     cell.scope = "col";
     cell.textContent = word;

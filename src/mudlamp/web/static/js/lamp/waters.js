@@ -1,4 +1,4 @@
-// The dialog of waters: stock scenes, a scene file of one's own, recordings.
+// The list of waters: stock scenes, your own scene file, recordings.
 
 import { asked, follow, post, upload } from "../shared/jobs.js";
 
@@ -29,14 +29,14 @@ export class Waters {
     if ("close" in button.dataset) this.dialog.close();
     if (button.dataset.scene) this.go({ scene: button.dataset.scene });
     if (button.dataset.play) this.go({ recording: button.dataset.play });
-    if (button.dataset.bench === "keep") this.keep();
+    if (button.dataset.bench === "save") this.save();
   }
 
   say(message) {
     this.find("waters-error").textContent = message;
   }
 
-  // Opens another water and loads the page on it; a refusal is said and nothing changes.
+  // Opens another water and loads the page on it; a refusal shows and nothing changes.
   async go(water) {
     this.say("");
     try {
@@ -70,14 +70,14 @@ export class Waters {
     await this.work(sent.done.then((one) => this.progress(`${one.name} is in the library`, 1)));
   }
 
-  async keep() {
+  async save() {
     this.open();
     await this.work(
       post(`/api/v1/sessions/${this.session()}/minute`, { name: `${new Date().toLocaleString([], { dateStyle: "medium", timeStyle: "short" })}` }).then(async (job) => {
         this.stop = () => asked(`/api/v1/jobs/${job.id}`, { method: "DELETE" });
-        const end = await follow(job, (now) => this.progress("Keeping the last minute", now.share));
+        const end = await follow(job, (now) => this.progress("Saving the last minute", now.share));
         if (end.state === "failed") throw new Error(end.error);
-        this.progress(end.state === "done" ? "The minute is kept below" : "Cancelled: nothing was kept", end.share);
+        this.progress(end.state === "done" ? "The minute is saved below" : "Canceled: nothing was saved", end.share);
       }),
     );
   }

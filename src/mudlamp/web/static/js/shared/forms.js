@@ -10,17 +10,17 @@ function put(name, value) {
 function hereNow(button) {
   put("at", new Date().toISOString().slice(0, 16));
   if (!navigator.geolocation) {
-    button.textContent = "Time is set; this device does not tell its place";
+    button.textContent = "Time is set; this device does not share its location";
     return;
   }
   navigator.geolocation.getCurrentPosition(
     ({ coords }) => {
-      // Hundredths of a degree are enough for the sun, and tell no spot.
+      // Hundredths of a degree are enough for the sun, and give no spot away.
       put("latitude_deg", coords.latitude.toFixed(2));
       put("longitude_deg", coords.longitude.toFixed(2));
-      button.textContent = "Place and time are set";
+      button.textContent = "Location and time are set";
     },
-    () => (button.textContent = "Time is set; the place was not told"),
+    () => (button.textContent = "Time is set; no location was given"),
   );
 }
 
@@ -34,7 +34,7 @@ document.addEventListener("click", (event) => {
     fetch(`/api/v1/jobs/${button.dataset.cancelJob}`, { method: "DELETE" });
   }
 });
-// What was refused before is no longer true once something else is tried.
+// An old refusal goes away once something else is tried.
 document.addEventListener("htmx:beforeRequest", (event) => {
   if (event.detail.requestConfig.verb !== "get" || event.detail.elt.id === "symptom") NOTICE.replaceChildren();
 });

@@ -1,0 +1,186 @@
+"""The views of the Log page and of a session's page."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from mudlamp.core.controls import DOWN_TO, GAIN, PUNCH, QUIETING, REACH, Value
+from mudlamp.core.records.log import LoggedReaction, LoggedSetup, LoggedShot, SessionDetail, SessionSummary
+from mudlamp.core.units import feet
+from mudlamp.services.edge.controls import of
+from mudlamp.services.edge.weights import ounces
+from mudlamp.services.words.log import SOURCE_WORDS, TOKEN_WORDS, clock
+
+# What is said of the first set-up; of later ones, what changed.
+FIRST_SAID = (DOWN_TO, REACH, GAIN, QUIETING, PUNCH)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TokenView:
+    """A reaction that may be picked."""
+
+    value: str
+    label: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ReactionView:
+    """A reaction in the log: its word, the machine's word where it was corrected, when, how sure."""
+
+    id: str
+    track: str
+    at: str
+    token: str
+    word: str
+    machine_word: str | None
+    cause: str
+    sure: str
+    choices: Sequence[TokenView]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ShotView:
+    """A shot in the log."""
+
+    number: int
+    source: str
+    at: str
+    ahead: str
+    head: str
+    seconds: str
+    outcome: str
+    reactions: Sequence[ReactionView]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SessionView:
+    """A session in the list."""
+
+    id: str
+    title: str
+    source: str
+    state: str
+    angler: str
+    started_text: str
+    length: str
+    shots: int
+    tally: Sequence[tuple[str, int]]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LogView:
+    """The Log page: sessions, and what is left to say where there are none."""
+
+    sessions: Sequence[SessionView]
+    with_demo: bool
+    next_before: str | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SetupView:
+    """A change of set-up in the log: when, and the differences in words."""
+
+    at: str
+    changes: Sequence[str]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SessionPageView:
+    """One session's page."""
+
+    session: SessionView
+    with_demo: bool
+    setups: Sequence[SetupView]
+    shots: Sequence[ShotView]
+    loose: Sequence[ReactionView]
+
+
+def reaction_view(one: LoggedReaction) -> ReactionView:
+    """Return a reaction for the log."""
+    token = one.corrected or one.token
+    return ReactionView(
+        id=str(one.id),
+        track=one.track,
+        at=clock(one.session_s),
+        token=token,
+        word=TOKEN_WORDS.get(token, token),
+        machine_word=TOKEN_WORDS.get(one.token, one.token) if one.corrected and one.corrected != one.token else None,
+        cause=one.cause,
+        sure=f"{100 * one.confidence:.0f} %",
+        choices=tuple(TokenView(value=name, label=word) for name, word in TOKEN_WORDS.items()),
+    )
+
+
+def session_view(one: SessionSummary) -> SessionView:
+    """Return a session for the list."""
+    order = {name: i for i, name in enumerate(TOKEN_WORDS)}
+    tally = sorted(one.reactions.items(), key=lambda item: order.get(item[0], len(order)))
+    seconds = ((one.ended_at or one.started_at) - one.started_at).total_seconds()
+    return SessionView(
+        id=str(one.id),
+        title=one.title,
+        source=SOURCE_WORDS[one.source],
+        state=one.state,
+        angler=one.angler or "",
+        started_text=one.started_at.strftime("%b %-d, %Y · %H:%M UTC"),
+        length=clock(seconds) if one.ended_at else "running",
+        shots=one.shots,
+        tally=tuple((TOKEN_WORDS.get(name, name), count) for name, count in tally),
+    )
+
+
+def log_view(sessions: Sequence[SessionSummary], *, with_demo: bool, page: int) -> LogView:
+    """Return the Log page's view."""
+    return LogView(
+        sessions=tuple(session_view(one) for one in sessions),
+        with_demo=with_demo,
+        next_before=sessions[-1].started_at.isoformat() if len(sessions) == page else None,
+    )
+
+
+def session_page_view(detail: SessionDetail, *, with_demo: bool) -> SessionPageView:
+    """Return one session's page."""
+    return SessionPageView(
+        session=session_view(detail.summary),
+        with_demo=with_demo,
+        setups=setup_views(detail.setups),
+        shots=tuple(_shot(one) for one in detail.shots),
+        loose=tuple(reaction_view(one) for one in detail.loose),
+    )
+
+
+def _shot(one: LoggedShot) -> ShotView:
+    return ShotView(
+        number=one.number,
+        source=SOURCE_WORDS[one.source],
+        at=clock(one.start_s),
+        ahead=f"{feet(one.ahead_m):.0f} ft out",
+        head=ounces(one.head_kg) if one.head_kg > 0.0 else "",
+        seconds="" if one.end_s is None else f"{one.end_s - one.start_s:.0f} s",
+        outcome=one.outcome or "",
+        reactions=tuple(reaction_view(each) for each in one.reactions),
+    )
+
+
+def setup_views(setups: Sequence[LoggedSetup]) -> tuple[SetupView, ...]:
+    """Return set-ups as what each changed; of the first, what says most."""
+    views = []
+    before: Mapping[str, Value] = {}
+    for one in setups:
+        if not before:
+            changes = [_said(control.name, one.values) for control in FIRST_SAID if control.name in one.values]
+        else:
+            changes = [_change(name, before, value) for name, value in one.values.items() if before.get(name) != value]
+        before = one.values
+        if changes:
+            views.append(SetupView(at=clock(one.session_s), changes=tuple(changes)))
+    return tuple(views)
+
+
+def _said(name: str, values: Mapping[str, Value]) -> str:
+    return f"{of(name).label} {of(name).shown(values[name])}"
+
+
+def _change(name: str, before: Mapping[str, Value], value: Value) -> str:
+    control = of(name)
+    then = control.shown(before[name]) if name in before else "?"
+    return f"{control.label} {then} → {control.shown(value)}"

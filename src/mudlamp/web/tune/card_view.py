@@ -1,0 +1,240 @@
+"""A set-up card's view: its lines, what each style costs, what auto-tune found."""
+
+from collections.abc import Sequence
+from dataclasses import asdict, dataclass
+
+from mudlamp.core.advice.retune import Change, Move
+from mudlamp.core.advice.styles import Style
+from mudlamp.core.controls import CONTROLS, INK, RECEIVER_NUMBERS, Control
+from mudlamp.services.cards.desk import OpenCard
+from mudlamp.services.cards.stored import StoredTuned
+from mudlamp.services.edge.controls import EDGE
+from mudlamp.services.jobs import Job, JobState
+from mudlamp.services.rig.answers import NOT_MATCHED, in_their_words
+from mudlamp.services.words import card as words
+from mudlamp.services.words.readings import FIGURES, PRICED
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Named:
+    """A value with its label."""
+
+    value: str
+    label: str
+    chosen: bool = False
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class StyleView:
+    """How a style would set a control, and what that costs here; `figures` is empty while it is measured."""
+
+    name: str
+    label: str
+    value: str
+    same: bool
+    figures: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RowView:
+    """A line of the card; `called` is what the angler's unit calls the control, where they typed it."""
+
+    step: int
+    control: str
+    label: str
+    called: str
+    start: str
+    planned: str
+    theirs: str
+    matched: bool
+    band: str
+    cue: str
+    why: str
+    more: str
+    ink: str
+    styles: Sequence[StyleView]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PlainStep:
+    """A step without a control."""
+
+    step: int
+    label: str
+    cue: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TunedRow:
+    """A control as auto-tune found it, beside the start and the usual band."""
+
+    label: str
+    start: str
+    found: str
+    band: str
+    off: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TunedView:
+    """What auto-tune found."""
+
+    rows: Sequence[TunedRow]
+    score: str
+    verdict: str
+    gains: Sequence[str]
+    taken: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CardView:
+    """A card."""
+
+    id: str
+    name: str
+    headline: str
+    lure: str
+    rig: str
+    style: str
+    before: Sequence[PlainStep]
+    rows: Sequence[RowView]
+    after: PlainStep
+    doubts: Sequence[str]
+    measured: bool
+    tuned: TunedView | None
+    move: str
+    moved: Sequence[str]
+    caution: str
+    at: str
+    habit: str
+    flat: str
+    power: str
+    other_styles: Sequence[Named]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CardJobView:
+    """Long work on a card, as the page follows it; `failed` says why it is over without a result."""
+
+    card: str
+    kind: str
+    job: str
+    share: int
+    text: str
+    failed: str
+
+
+def _row(one: OpenCard, step: int, control: Control) -> RowView:
+    name, edge, labels = control.name, EDGE[control], one.labels
+    row, value = one.plan.card.row(name), one.setup.value(control)
+    theirs = "" if one.kept.rig_id is None else in_their_words(one.plan.aboard.rig, name, value)
+    costs = None if one.measured is None else one.measured.costs.get(name)
+    return RowView(
+        step=step,
+        control=edge.name,
+        label=edge.label,
+        called=labels[name],
+        start=edge.shown(value),
+        planned="" if value == row.start else edge.shown(row.start),
+        theirs=theirs,
+        matched=theirs not in ("", NOT_MATCHED),
+        band=words.band_words(name, row.low, row.high),
+        cue=words.stop_cue(name, labels),
+        why=words.why_line(row.reasons, labels),
+        more=words.why_more(row.reasons, labels),
+        ink=str(value) if control is INK else "",
+        styles=[
+            StyleView(
+                name=style.value,
+                label=words.STYLE_WORDS[style],
+                value=edge.shown(row.styles[style]),
+                same=row.styles[style] == row.start,
+                figures="" if costs is None else words.cost_words(asdict(costs[style])),
+            )
+            for style in Style
+        ],
+    )
+
+
+def change_line(change: Change) -> str:
+    """Return one change of a move."""
+    edge = EDGE[CONTROLS[change.control]]
+    return f"{edge.label} {edge.shown(change.before)} → {edge.shown(change.after)}"
+
+
+def _tuned(one: OpenCard, found: StoredTuned) -> TunedView:
+    card = one.plan.card
+    rows = []
+    for control in RECEIVER_NUMBERS:
+        value, row = getattr(found.values, control.name), card.row(control.name)
+        off = found.off_band.get(control.name)
+        rows.append(
+            TunedRow(
+                label=EDGE[control].label,
+                start=EDGE[control].shown(row.start),
+                found=EDGE[control].shown(float(value)),
+                band=words.band_words(control.name, row.low, row.high),
+                off="" if off is None else words.off_band_reason(control.name, float(value), off, card),
+            )
+        )
+    taken = all(getattr(one.setup.receiver, control.name) == getattr(found.values, control.name) for control in RECEIVER_NUMBERS)
+    return TunedView(
+        rows=rows, score=f"{found.score:.0f}", verdict=words.better_words(found.score - found.start_score), gains=_gains(found), taken=taken
+    )
+
+
+def _gains(found: StoredTuned) -> list[str]:
+    gains = []
+    for figure in (one for one in FIGURES if one.field in PRICED):
+        now, then = getattr(found.readings, figure.field), getattr(found.start_readings, figure.field)
+        if now is not None and then is not None and round(now) != round(then):
+            gains.append(f"{figure.title} {then:.0f} → {now:.0f} {figure.unit}")
+    return gains
+
+
+def card_view(one: OpenCard, move: Move | None = None) -> CardView:
+    """Return a card's view, with the move that led to it."""
+    card, rig = one.plan.card, one.plan.aboard.rig
+    has_rig = one.kept.rig_id is not None
+    first = len(words.BEFORE) + 1
+    return CardView(
+        id=str(one.kept.id),
+        name=one.kept.name or "",
+        headline=words.headline(card),
+        lure=words.lure_line(card),
+        rig="your rig" if has_rig else "",
+        style=words.STYLE_WORDS[card.style],
+        before=[PlainStep(step=at + 1, label=label, cue=cue) for at, (label, cue) in enumerate(words.BEFORE)],
+        rows=[_row(one, first + at, CONTROLS[row.control]) for at, row in enumerate(card.rows)],
+        after=PlainStep(step=first + len(card.rows), label=words.AFTER[0], cue=words.AFTER[1]),
+        doubts=() if one.measured is None else one.measured.doubts,
+        measured=one.measured is not None,
+        tuned=None if one.tuned is None else _tuned(one, one.tuned),
+        move="" if move is None else words.spoken(move, one.labels),
+        moved=[] if move is None else [change_line(change) for change in move.changes],
+        caution=words.CAUTION,
+        at=one.kept.created_at.strftime("%b %-d, %H:%M UTC"),
+        habit=words.habit_line(card, one.labels),
+        flat=words.flat_line(card, rig, one.labels),
+        power=words.power_line(rig) if has_rig else "",
+        other_styles=[
+            Named(value=style.value, label=words.STYLE_WORDS[style]) for style in Style if card.setups[style] != one.setup.receiver
+        ],
+    )
+
+
+def job_view(one: OpenCard, kind: str, job: Job | None) -> CardJobView:
+    """Return long work on a card as the page follows it; None is work that nobody knows any more."""
+    view = None if job is None else job.view()
+    if view is None:
+        failed = words.JOB_GONE
+    else:
+        failed = view.error or "" if view.state is JobState.FAILED else words.JOB_CANCELED if view.state is JobState.CANCELLED else ""
+    return CardJobView(
+        card=str(one.kept.id),
+        kind=kind,
+        job="" if view is None else str(view.id),
+        share=0 if view is None else round(100 * view.share),
+        text=words.JOB_WORDS[kind],
+        failed=failed,
+    )
