@@ -162,7 +162,7 @@ def test_bad_arguments_are_one_line_and_leave_no_file(capsys, tmp_path, monkeypa
 
 
 def test_bad_settings_of_readings_are_named(simulated, capsys):
-    assert "quieting_pings is 4: it must be one of 1, 2, 3, 5" in refused(
+    assert "quieting_pings is 4 pings: it must be one of 1, 2, 3, 5" in refused(
         capsys, "readings", str(simulated / "a.nc"), "--set", "quieting_pings=4"
     )
     assert "shine is not a control of the receiver" in refused(capsys, "readings", str(simulated / "a.nc"), "--set", "shine=4")

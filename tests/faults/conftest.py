@@ -19,7 +19,7 @@ ROOT = Path(__file__).resolve().parents[2]
 def private(tmp_path_factory):
     """A PostgreSQL cluster that may be killed."""
     folder = tmp_path_factory.mktemp("pg")
-    for path in (folder, *folder.parents[:2]):
+    for path in (folder, *folder.parents[:3]):
         path.chmod(0o755)
     found = cluster.at(folder)
     cluster.ensure_running(found)

@@ -14,11 +14,11 @@ from websockets.sync.client import connect as connect_socket
 
 from launcher import cluster
 from mudlamp.core.errors import UnavailableError
+from mudlamp.core.records.log import TrackRecord
 from mudlamp.services.live.writer import Writer
 from mudlamp.store import log as store
 from mudlamp.store.database import connect, ensure_database, migrate
-from mudlamp.store.models import SessionRow, ShotRow
-from tests.services.live.test_writer import session_row, shot_row
+from tests.services.live.test_writer import session_record, shot_record
 
 
 def parent_of(pid):
@@ -58,15 +58,15 @@ def engine(private):
 
 
 def test_every_acknowledged_write_outlives_a_killed_database(private, engine):
-    session = session_row()
-    store.put(engine, [(SessionRow, session)])
+    session = session_record()
+    store.put(engine, [session])
     acknowledged = []
     deadline = time.monotonic() + 1.5
     number, killed = 0, False
     while True:
         number += 1
         try:
-            store.put(engine, [(ShotRow, shot_row(session["id"], number))])
+            store.put(engine, [shot_record(session.id, number)])
         except UnavailableError:
             break
         acknowledged.append(number)
@@ -75,17 +75,17 @@ def test_every_acknowledged_write_outlives_a_killed_database(private, engine):
             killed = True
     assert cluster.ensure_running(private)
     engine.dispose()
-    there = [shot.number for shot in store.session_detail(engine, session["id"], with_demo=False).shots]
+    there = [shot.number for shot in store.session_detail(engine, session.id, with_demo=False).shots]
     assert len(acknowledged) > 20
     assert there[: len(acknowledged)] == acknowledged
 
 
 def test_the_writer_waits_for_the_database_and_loses_nothing(private, engine):
-    session = session_row()
-    writer = Writer(engine, session["id"])
-    writer.session(**session)
+    session = session_record()
+    writer = Writer(engine, session.id)
+    writer.put(session)
     for number in range(1, 21):
-        writer.shot(**shot_row(session["id"], number))
+        writer.put(shot_record(session.id, number))
         if number == 8:
             kill_postmaster(private)
         time.sleep(0.02)
@@ -95,18 +95,33 @@ def test_the_writer_waits_for_the_database_and_loses_nothing(private, engine):
     cluster.ensure_running(private)
     writer.close(timeout_s=15.0)
     assert writer.waiting == 0
-    assert [shot.number for shot in store.session_detail(engine, session["id"], with_demo=False).shots] == list(range(1, 21))
+    assert [shot.number for shot in store.session_detail(engine, session.id, with_demo=False).shots] == list(range(1, 21))
 
 
 def test_a_row_that_the_database_refuses_holds_nobody_else_up(engine):
-    session = session_row()
-    writer = Writer(engine, session["id"])
-    writer.session(**session)
+    session = session_record()
+    writer = Writer(engine, session.id)
+    writer.put(session)
     for number in range(1, 7):
-        writer.shot(**shot_row(session["id"], number, source="hearsay" if number == 3 else "simulated"))
+        writer.put(shot_record(session.id, number, source="hearsay" if number == 3 else "simulated"))
     writer.close(timeout_s=10.0)
     assert (writer.refused, writer.waiting) == (1, 0)
-    assert [shot.number for shot in store.session_detail(engine, session["id"], with_demo=False).shots] == [1, 2, 4, 5, 6]
+    assert [shot.number for shot in store.session_detail(engine, session.id, with_demo=False).shots] == [1, 2, 4, 5, 6]
+
+
+def track_record(number):
+    return TrackRecord(
+        id=uuid.uuid4(),
+        session_id=uuid.uuid4(),
+        source="simulated",
+        number=number,
+        first_s=0.0,
+        last_s=1.0,
+        kind="fish",
+        odds={},
+        length_m=0.3,
+        path=[],
+    )
 
 
 def test_too_many_tracks_drop_the_oldest_and_count_them(engine):
@@ -118,7 +133,7 @@ def test_too_many_tracks_drop_the_oldest_and_count_them(engine):
 
     writer = Writer(NoEngine(), uuid.uuid4())
     for number in range(450):
-        writer.track(id=uuid.uuid4(), number=number)
+        writer.put(track_record(number))
     assert writer.dropped == 50
     assert writer.waiting == 400
     writer.close(timeout_s=0.2)
@@ -131,7 +146,7 @@ def test_a_page_without_its_database_says_so_and_comes_back(private, served):
         urllib.request.urlopen(f"{served.address}/log", timeout=20)
     body = caught.value.read().decode()
     assert caught.value.code == 503
-    assert "Not to be had at the moment" in body
+    assert "Not available right now" in body
     assert "Traceback" not in body
     with urllib.request.urlopen(f"{served.address}/", timeout=20) as lamp:
         assert lamp.status == 200
@@ -172,11 +187,11 @@ def test_a_dropped_socket_finds_its_session_as_it_was(served):
     session, cookie = open_session(served)
     with socket_to(served, session, cookie) as socket:
         socket.send(orjson.dumps({"type": "set", "seq": 1, "values": {"gain": 71}}).decode())
-        while next_text(socket, "state")["controls"]["gain"] != 71:
+        while next_text(socket, "state")["panes"][0]["controls"]["gain"] != 71:
             pass
         socket.socket.shutdown(2)
     with socket_to(served, session, cookie) as socket:
-        assert next_text(socket, "state")["controls"]["gain"] == 71
+        assert next_text(socket, "state")["panes"][0]["controls"]["gain"] == 71
 
 
 def test_sockets_of_strangers_are_refused_and_onlookers_do_not_steer(served):
@@ -185,9 +200,10 @@ def test_sockets_of_strangers_are_refused_and_onlookers_do_not_steer(served):
         socket_to(served, session, cookie, origin="http://evil.example")
     with socket_to(served, session, "lamp_device=" + str(uuid.uuid4())) as onlooker:
         onlooker.send('{"type": "set", "values": {"gain": 10}}')
-        assert "you may watch" in next_text(onlooker, "refused")["message"]
-        onlooker.send("{ not json")
-        assert "not understood" in next_text(onlooker, "refused")["message"]
+        assert "you can watch" in next_text(onlooker, "refused")["message"]
+    with socket_to(served, session, cookie) as own:
+        own.send("{ not json")
+        assert "not understood" in next_text(own, "refused")["message"]
 
 
 def test_a_killed_application_leaves_its_session_marked_interrupted(private, served, tmp_path):

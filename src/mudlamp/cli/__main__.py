@@ -1,9 +1,10 @@
 """`python -m mudlamp.cli VERB ...`: what `./lamp VERB` runs."""
 
+import gc
 import importlib
 import signal
 import sys
-from types import FrameType
+from types import FrameType, ModuleType
 
 from mudlamp.core.errors import MudLampError
 
@@ -25,6 +26,16 @@ def _leave(number: int, _frame: FrameType | None) -> None:
     raise SystemExit(128 + number)
 
 
+def _imported(name: str) -> ModuleType:
+    """Return a verb's module. While it loads nothing is garbage: looking for it took a third of a start."""
+    gc.disable()
+    try:
+        return importlib.import_module(name)
+    finally:
+        gc.freeze()
+        gc.enable()
+
+
 def main(words: list[str]) -> int:
     """Run one verb; return the exit status."""
     if not words or words[0] not in VERBS:
@@ -37,7 +48,7 @@ def main(words: list[str]) -> int:
     if words[0] != "serve":
         signal.signal(signal.SIGTERM, _leave)
     try:
-        return int(importlib.import_module(VERBS[words[0]]).run(words[1:]))
+        return int(_imported(VERBS[words[0]]).run(words[1:]))
     except MudLampError as error:
         print(f"lamp: {' '.join(str(error).split())}", file=sys.stderr)
         return 2

@@ -1,14 +1,19 @@
 """`./lamp bench`: the benchmark tables."""
 
 import argparse
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from mudlamp.cli.answer import give
 from mudlamp.cli.arguments import Parser
 from mudlamp.core.errors import DomainError, require_range
 from mudlamp.formats.scene.file import LISTED, load_scene
-from mudlamp.services.bench.engine import bench_engine, bench_tracker
+from mudlamp.services.bench.engine import bench_engine
+from mudlamp.services.bench.tracker import bench_tracker
+from mudlamp.services.edge.controls import LABELS
 from mudlamp.services.warm import warm_up
+
+if TYPE_CHECKING:
+    from mudlamp.services.bench.cards import TuneBench
 
 NAMES = ("engine", "tracker", "tune", "live", "sessions", "soak")
 HEAVIEST = "winter-timber"
@@ -22,7 +27,7 @@ def run(words: list[str]) -> int:
     )
     parser.add_argument("names", nargs="*", metavar="NAME", help="engine, tracker, tune, live, sessions, soak (default: all but soak)")
     parser.add_argument("--scene", help=f"stock scene or scene file (default: pear-tree; engine also {HEAVIEST}, the heaviest)")
-    parser.add_argument("--minutes", type=float, default=10.0, help="how long the soak goes on (default: 10)")
+    parser.add_argument("--minutes", type=float, default=10.0, help="how long the soak runs (default: 10)")
     parser.add_argument("--quick", action="store_true", help="each at most 50 s")
     parser.add_argument("--json", action="store_true", help="answer in JSON")
     options = parser.parse_args(words)
@@ -44,7 +49,8 @@ def _measured(name: str, options: argparse.Namespace) -> dict[str, Any]:
         scenes = [load_scene(one) for one in ([options.scene] if options.scene else ["pear-tree", HEAVIEST])]
         if name == "engine":
             return {"engine": [row for scene in scenes for row in bench_engine(scene, pings=30 if quick else 200)]}
-        return bench_tracker(scenes[0], seeds=(1,) if quick else (1, 2, 3), seconds=45.0 if quick else 180.0)
+        found = bench_tracker(scenes[0], seeds=(1,) if quick else (1, 2, 3), seconds=45.0 if quick else 180.0)
+        return {"tracker": found.tracker, "reactions": found.reactions, "macro_f1": found.macro_f1}
     if name == "tune":
         # Imported here: its optimizer takes a while to load.
         from mudlamp.services.bench.cards import bench_tune
@@ -65,27 +71,29 @@ def _measured(name: str, options: argparse.Namespace) -> dict[str, Any]:
 
 def _lines(answer: dict[str, Any]) -> list[str]:
     lines = [
-        f"engine {row['scene']} {row['reach_ft']:.0f} ft: {row['pings_per_s']} pings/s, sound allows {row['sound_limit_hz']}, ratio {row['ratio']}; "
-        + ", ".join(f"{name} {value} ms" for name, value in row["stage_ms"].items())
+        f"engine {row.scene} {row.reach_ft:.0f} ft: {row.pings_per_s} pings/s, sound allows {row.sound_limit_hz}, ratio {row.ratio}; "
+        + ", ".join(f"{name} {value} ms" for name, value in row.stage_ms.items())
         for row in answer.get("engine", [])
     ]
     lines += [
-        f"tracker {row['scene']} seed {row['seed']}: GOSPA {row['gospa_m']} m, missed {row['missed']}, false {row['false']}"
+        f"tracker {row.scene} seed {row.seed}: GOSPA {row.gospa_m} m, missed {row.missed}, false {row.false}"
         for row in answer.get("tracker", [])
     ]
     lines += [
-        f"reaction {name}: F1 {row['f1']} (right {row['right']}, false {row['false']}, missed {row['missed']})"
+        f"reaction {name}: F1 {row.f1} (right {row.right}, false {row.false}, missed {row.missed})"
         for name, row in answer.get("reactions", {}).items()
     ]
-    tune = answer.get("tune", {})
-    lines += [
-        f"tune {row['scene']}: mid-band {row['mid_band']}, auto-tune {row['tuned']} ({row['better_pct']:+.1f} %) in {row['seconds']} s; Gain starts at {row['start_gain']:.0f}"
-        for row in tune.get("scenes", [])
-    ]
-    if tune:
-        lines.append(
-            f"tune: a plan in {tune['plan_ms']} ms, its costs in {tune['costs_s']} s; better on {tune['won']} of {tune['of']}, worst {tune['worst_pct']:+.1f} %"
-        )
+    lines += _tune_lines(answer["tune"]) if "tune" in answer else []
     for bench in ("live", "sessions", "soak"):
         lines += [f"{bench} {name}: {value}" for name, value in answer.get(bench, {}).items()]
     return lines
+
+
+def _tune_lines(tune: "TuneBench") -> list[str]:
+    lines = [
+        f"tune {row.scene}: mid-band {row.mid_band}, auto-tune {row.tuned} ({row.better_pct:+.1f} %) in {row.seconds} s;"
+        f" {LABELS['gain']} starts at {row.start_gain:.0f}"
+        for row in tune.scenes
+    ]
+    costs = f"a plan in {tune.plan_ms} ms, its costs in {tune.costs_s} s"
+    return [*lines, f"tune: {costs}; better on {tune.won} of {tune.of}, worst {tune.worst_pct:+.1f} %"]

@@ -5,6 +5,8 @@ from pathlib import Path
 
 from mudlamp.cli.answer import give
 from mudlamp.cli.arguments import Parser, settings
+from mudlamp.core.controls import RECEIVER, WINDOW
+from mudlamp.services.edge.controls import EDGE
 from mudlamp.services.recordings.measure import measure_recording
 
 
@@ -19,13 +21,12 @@ def run(words: list[str]) -> int:
         action="extend",
         default=[],
         metavar="KEY=VALUE",
-        help="gain near_cut_db quieting_pings ghost_cut_db punch hide_below_db ink, and reach_ft down_to_ft look_back_ft to crop",
+        help=f"{' '.join(EDGE[one].name for one in RECEIVER)}, and {' '.join(EDGE[one].name for one in WINDOW)} to crop",
     )
     parser.add_argument("--png", type=Path, help="write the last picture here")
     parser.add_argument("--json", action="store_true", help="answer in JSON")
     options = parser.parse_args(words)
     found = asdict(measure_recording(options.file, truth=options.truth, values=settings(options.set), png=options.png))
-    found["erased"] = None if found["erased"] is None else list(found["erased"])
     rounded = {name: round(value, 3) if isinstance(value, float) else value for name, value in found.items()}
     give(
         {"readings": rounded},

@@ -16,5 +16,5 @@ def run(words: list[str]) -> int:
         give(scene_schema(), as_json=True, lines=[])
         return 0
     rows = scene_rows()
-    give({"scenes": rows}, as_json=options.json, lines=[f"{row['name']}: {row['title']}. {row['teaches']}" for row in rows])
+    give({"scenes": rows}, as_json=options.json, lines=[f"{row.name}: {row.title}. {row.teaches}" for row in rows])
     return 0

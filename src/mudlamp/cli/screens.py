@@ -96,7 +96,7 @@ MEASURED_MS = 4000
 
 def _rig(page: Page) -> None:
     """The demo's rig, copied."""
-    page.click("text=begin with a copy of the demo's")
+    page.click("text=start from a copy of the demo rig")
     page.wait_for_timeout(1500)
 
 
@@ -105,7 +105,7 @@ def _card(page: Page) -> None:
     for name, value in ASKED.items():
         page.select_option(f"#f-{name}", value)
     page.fill("#f-depth_ft", "20")
-    page.click("text=Work out the card")
+    page.click("text=Build my card")
     page.wait_for_timeout(MEASURED_MS)
 
 
@@ -125,7 +125,7 @@ def _moved(page: Page) -> None:
     page.click("#moved summary")
     page.fill("#m-depth_ft", "12")
     page.select_option("#m-clarity", "muddy")
-    page.click("text=Say what changes")
+    page.click("text=Show what changes")
     page.wait_for_timeout(MEASURED_MS)
 
 

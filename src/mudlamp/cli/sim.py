@@ -4,10 +4,15 @@ import sys
 from pathlib import Path
 
 from mudlamp.cli.arguments import Parser, ranged, settings
+from mudlamp.core.controls import STEADY, TRANSDUCER, WINDOW
 from mudlamp.core.scene.world import first_acquisition
+from mudlamp.core.sonar.transducer import changed
 from mudlamp.formats.scene.file import load_scene
-from mudlamp.services.edge.controls import apply_acquisition
+from mudlamp.services.edge.controls import EDGE, read_settings
 from mudlamp.services.recordings.simulate import DEFAULT_PING_HZ, SECONDS, SEED, record_simulation
+
+# What shapes a ping; Steady has no sounder's motion to level in a recording.
+SETTABLE = (*WINDOW, *(control for control in TRANSDUCER if control is not STEADY))
 
 
 def run(words: list[str]) -> int:
@@ -25,14 +30,15 @@ def run(words: list[str]) -> int:
         action="extend",
         default=[],
         metavar="KEY=VALUE",
-        help="reach_ft down_to_ft look_back_ft fan tilt_deg aim_deg sound_speed_ft_s",
+        help=" ".join(EDGE[control].name for control in SETTABLE),
     )
     parser.add_argument("--out", type=Path, required=True, help="the recording to write")
     parser.add_argument("--truth", type=Path, help="the truth file to write (.jsonl)")
     parser.add_argument("--compress", action="store_true", help="compress the recording (smaller, slower)")
     options = parser.parse_args(words)
     scene = load_scene(options.scene)
-    acquisition = apply_acquisition(first_acquisition(scene), settings(options.set), scene)
+    wanted = read_settings(settings(options.set), SETTABLE, what="of the transducer")
+    acquisition = changed(first_acquisition(scene), wanted, scene.transducer.shape)
     show = sys.stderr.isatty()
 
     def progress(share: float) -> None:

@@ -8,9 +8,11 @@ from mudlamp.core.advice.styles import Style
 from mudlamp.core.errors import DomainError, require_range
 from mudlamp.core.rig.profile import BoxedLure
 from mudlamp.core.units import OUNCE_KG
-from mudlamp.services.cards import questions as asking
-from mudlamp.services.cards.advising import Aboard, batch_of, card_json, card_of, costs_of, seed_of, usual_lure
-from mudlamp.services.edge.forms import FieldKind
+from mudlamp.services.cards import questions
+from mudlamp.services.cards.advising import batch_of, card_answer, card_of, costs_of, seed_of
+from mudlamp.services.edge.controls import LABELS
+from mudlamp.services.edge.forms import FieldKind, allowed
+from mudlamp.services.water.aboard import Aboard, usual_lure
 from mudlamp.services.words import card as card_words
 
 # Flags that other scripts rely on by these names.
@@ -34,7 +36,7 @@ def run(words: list[str]) -> int:
     parser = Parser(
         prog="lamp tune", description="The set-up card for this water: start values, bands, reasons, styles and what each costs here."
     )
-    for field in asking.FIELDS:
+    for field in questions.FIELDS:
         flag = "--" + FLAGS.get(field.name, field.name).replace("_", "-")
         if field.kind is FieldKind.CHECK:
             parser.add_argument(flag, dest=field.name, action="store_true", help=field.label)
@@ -47,10 +49,8 @@ def run(words: list[str]) -> int:
                 help="the bottom slopes; in degrees where known, 0 to 45, or flat, gentle, steep, broken",
             )
         else:
-            allowed = ", ".join(option.value for option in field.options) or f"{field.low:g} to {field.high:g} {field.unit}".rstrip()
-            parser.add_argument(
-                flag, dest=field.name, help=f"{field.label}: {allowed}" if field.kind is not FieldKind.TEXT else field.label
-            )
+            shown = field.label if field.kind is FieldKind.TEXT else f"{field.label}: {allowed(field).removeprefix('one of ')}"
+            parser.add_argument(flag, dest=field.name, help=shown)
     parser.add_argument(
         "--style", choices=[style.value for style in Style], default=Style.BALANCED.value, help="the style that the card starts from"
     )
@@ -59,11 +59,11 @@ def run(words: list[str]) -> int:
     )
     parser.add_argument("--json", action="store_true", help="answer in JSON")
     options = vars(parser.parse_args(words))
-    given = {field.name: options[field.name] for field in asking.FIELDS}
+    given = {field.name: options[field.name] for field in questions.FIELDS}
     if given["slope_deg"] in SLOPES:
         shape, degrees = SLOPES[given["slope_deg"]]
         given |= {"slope_deg": degrees, "shape": given["shape"] or shape}
-    asked = asking.ask(given, now=dt.datetime.now(dt.UTC))
+    asked = questions.ask(given, now=dt.datetime.now(dt.UTC))
     if asked.answers is None:
         name, message = next(iter(asked.problems.items()))
         raise DomainError(f"--{FLAGS.get(name, name).replace('_', '-')}: {message}")
@@ -77,7 +77,7 @@ def run(words: list[str]) -> int:
     for row in card.rows:
         band = card_words.band_words(row.control, row.low, row.high)
         lines.append(
-            f"{card_words.LABELS[row.control]}: {card_words.shown(row.control, row.start)}{f' ({band})' if band else ''}. {card_words.why_line(row.reasons)}"
+            f"{LABELS[row.control]}: {card_words.shown(row.control, row.start)}{f' ({band})' if band else ''}. {card_words.why_line(row.reasons)}"
         )
-    give(card_json(card, costs), as_json=options["json"], lines=[*lines, card_words.CAUTION])
+    give(card_answer(card, costs), as_json=options["json"], lines=[*lines, card_words.CAUTION])
     return 0

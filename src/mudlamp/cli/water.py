@@ -1,7 +1,5 @@
 """`./lamp water`: sound speed, absorption, ping limit."""
 
-from dataclasses import asdict
-
 from mudlamp.cli.answer import give
 from mudlamp.cli.arguments import Parser, ranged
 from mudlamp.core.units import feet
@@ -10,7 +8,7 @@ from mudlamp.services.water.sound import sound_in_water
 
 def run(words: list[str]) -> int:
     """Answer for one water."""
-    parser = Parser(prog="lamp water", description="Sound speed, absorption and ping limit of fresh water.")
+    parser = Parser(prog="lamp water", description="Speed of sound, absorption and ping limit of fresh water.")
     parser.add_argument("--temp-f", type=ranged(32.0, 104.0, "deg F"), required=True, help="water temperature, 32 to 104 deg F")
     parser.add_argument("--freq-khz", type=ranged(10.0, 5000.0, "kHz"), default=900.0, help="carrier, 10 to 5000 kHz (default 900)")
     parser.add_argument(
@@ -20,7 +18,7 @@ def run(words: list[str]) -> int:
     options = parser.parse_args(words)
     found = sound_in_water(temp_f=options.temp_f, freq_khz=options.freq_khz, reach_ft=options.reach_ft)
     give(
-        asdict(found),
+        found,
         as_json=options.json,
         lines=[
             f"sound speed {feet(found.sound_speed_m_s):.0f} ft/s ({found.sound_speed_m_s:.1f} m/s)",
