@@ -27,6 +27,9 @@ def _has_font(folder: str) -> bool:
 PRESENT = {
     "postgresql-15": lambda: (POSTGRES_BIN / "postgres").exists(),
     "python3-venv": lambda: importlib.util.find_spec("ensurepip") is not None,
+    "libpango-1.0-0": lambda: _has_library("libpango-1.0.so.0"),
+    "libpangoft2-1.0-0": lambda: _has_library("libpangoft2-1.0.so.0"),
+    "libharfbuzz-subset0": lambda: _has_library("libharfbuzz-subset.so.0"),
     "chromium": lambda: Path("/usr/bin/chromium").exists(),
     "fonts-liberation": lambda: _has_font("liberation"),
     "fonts-dejavu-core": lambda: _has_font("dejavu"),
@@ -34,7 +37,8 @@ PRESENT = {
 }
 
 FOR_ENVIRONMENT = ("python3-venv",)
-FOR_SERVING = ("python3-venv", "postgresql-15")
+# The last three are what the engine of printed cards draws text with.
+FOR_SERVING = ("python3-venv", "postgresql-15", "libpango-1.0-0", "libpangoft2-1.0-0", "libharfbuzz-subset0")
 FOR_BROWSER = ("chromium", "fonts-liberation", "fonts-dejavu-core", "libatomic1")
 
 

@@ -68,6 +68,7 @@ def ensure(lock: str) -> None:
                 "pip",
                 "sync",
                 "-q",
+                "--compile-bytecode",
                 "--system-certs",
                 "--python",
                 str(VENV_PYTHON),

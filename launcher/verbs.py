@@ -1,6 +1,7 @@
 """The commands: `up` and `test` set the machine up, the others hand over to the application."""
 
 import argparse
+import contextlib
 import ctypes
 import fcntl
 import os
@@ -82,24 +83,27 @@ def up(rest: list[str]) -> int:
         _check_port(options.host, options.port)
         private = cluster.at(RUN / "pg")
         try:
-            cluster.ensure_running(private)
             return _serve(options, private, stopping)
         finally:
             cluster.stop(private)
 
 
 def _serve(options: argparse.Namespace, private: cluster.Cluster, stopping: list[int]) -> int:
-    environ = environment.application_environ() | {"MUDLAMP_DATABASE_URL": private.url("mudlamp")}
+    environ = environment.application_environ()
     command = [str(VENV_PYTHON), "-P", "-m", "mudlamp.cli", "serve", "--host", options.host, "--port", str(options.port)]
+    command.append("--database-from-stdin")
     if options.fresh:
         command.append("--fresh")
     shown = "127.0.0.1" if options.host in ("0.0.0.0", "::") else options.host  # noqa: S104 - compared, not bound
     url = f"http://{shown}:{options.port}/"
     if stopping:
         return 0
-    server = subprocess.Popen(command, env=environ, cwd=ROOT, start_new_session=True, preexec_fn=_end_with_parent)
+    # It loads its libraries while the database starts, and waits for the address.
+    server = subprocess.Popen(command, env=environ, cwd=ROOT, start_new_session=True, preexec_fn=_end_with_parent, stdin=subprocess.PIPE)
     announced = False
     try:
+        cluster.ensure_running(private)
+        _tell(server, private.url("mudlamp"))
         while server.poll() is None and not stopping:
             if not announced and _answers(f"{url}healthz"):
                 announced = True
@@ -110,6 +114,12 @@ def _serve(options: argparse.Namespace, private: cluster.Cluster, stopping: list
     finally:
         _stop_process(server)
     return 0 if stopping else 2
+
+
+def _tell(server: subprocess.Popen, url: str) -> None:
+    with contextlib.suppress(BrokenPipeError):
+        server.stdin.write(f"{url}\n".encode())
+        server.stdin.close()
 
 
 def _end_with_parent() -> None:

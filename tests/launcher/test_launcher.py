@@ -24,7 +24,7 @@ def free_port():
 def clone(tmp_path_factory):
     """A checkout of its own, so that `up` here never meets the developer's: only the environment is shared, by a link."""
     folder = tmp_path_factory.mktemp("clone")
-    for path in (folder, *folder.parents[:2]):
+    for path in (folder, *folder.parents[:3]):
         path.chmod(0o755)
     shutil.copy(ROOT / "lamp", folder / "lamp")
     for name in ("launcher", "src", "requirements"):
@@ -80,7 +80,7 @@ def test_a_port_in_use_is_told(tmp_path):
 
 def test_a_killed_server_starts_again_and_a_taken_port_is_changed(tmp_path_factory):
     folder = tmp_path_factory.mktemp("pg")
-    for path in (folder, *folder.parents[:2]):
+    for path in (folder, *folder.parents[:3]):
         path.chmod(0o755)
     private = cluster.at(folder)
     assert cluster.ensure_running(private)
@@ -105,7 +105,7 @@ def test_a_killed_server_starts_again_and_a_taken_port_is_changed(tmp_path_facto
 
 def test_an_interrupted_initdb_is_thrown_away(tmp_path_factory):
     folder = tmp_path_factory.mktemp("pg")
-    for path in (folder, *folder.parents[:2]):
+    for path in (folder, *folder.parents[:3]):
         path.chmod(0o755)
     (folder / "data.new").mkdir()
     (folder / "data.new" / "half").write_text("made")
