@@ -104,7 +104,7 @@ class Jobs:
             for key in [key for key, one in self._all.items() if one.over][: max(0, len(self._all) - MOST_KEPT + 1)]:
                 del self._all[key]
             if len(self._all) >= MOST_KEPT:
-                raise UnavailableError("too much work waits already: try again in a minute")
+                raise UnavailableError("too many jobs are waiting: try again in a minute")
             self._all[job.id] = job
         self._pool.submit(job.run, work)
         return job

@@ -73,10 +73,10 @@ def work(engine: Engine) -> Iterator[Session]:
         with Session(engine) as session, session.begin():
             yield session
     except OperationalError as error:
-        raise UnavailableError("the database is away; nothing was saved") from error
+        raise UnavailableError("the database is down; nothing was saved") from error
     except DBAPIError as error:
         if error.connection_invalidated:
-            raise UnavailableError("the database went away; nothing was saved") from error
+            raise UnavailableError("the database went down; nothing was saved") from error
         raise
 
 

@@ -126,7 +126,7 @@ def change_rig(engine: Engine, owner: uuid.UUID, key: uuid.UUID, values: Json, *
         if row is None:
             return None
         if version is not None and row.version != version:
-            raise ConflictError("this rig was changed elsewhere in the meantime: load the page again and make the change once more")
+            raise ConflictError("this rig was changed somewhere else: reload the page and make your change again")
         row.values, row.version, row.changed_at = dict(values), row.version + 1, now
         session.flush()
         return _rig(row)

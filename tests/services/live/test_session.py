@@ -215,7 +215,7 @@ def test_the_twin_shows_the_same_pings_under_two_set_ups_and_their_difference(se
     # The pings are shared: B may show less of them, never more, and never another fan.
     for seq, values, reason in (
         (3, {"reach_ft": 60}, "reach_ft is 60 ft: it must be at most 40 ft, what the pings of set-up A cover"),
-        (4, {"fan": "flat"}, "Fan is one for both pictures, which show the same pings: set it on set-up A"),
+        (4, {"fan": "flat"}, "Fan is shared by both pictures, which show the same pings: set it on set-up A"),
     ):
         send(session, type="set", side="b", seq=seq, values=values)
         viewer.read(lambda v, reason=reason: any(one["message"] == reason for one in v.of("refused")))
@@ -382,7 +382,7 @@ def test_a_refused_command_is_followed_by_how_things_stand(sessions, viewer):
     viewer.read(
         lambda v: v.texts and v.texts.index(v.of("refused")[0]) < len(v.texts) - 1 - [m["type"] for m in v.texts][::-1].index("state")
     )
-    assert "auto Down to is one for both pictures" in viewer.of("refused")[0]["message"]
+    assert "auto Down to is shared by both pictures" in viewer.of("refused")[0]["message"]
     assert viewer.of("state")[-1]["panes"][1]["auto"] == []
 
 

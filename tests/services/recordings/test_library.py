@@ -66,7 +66,7 @@ def test_an_uploaded_recording_is_described_found_and_deleted(library, pings):
     with pytest.raises(MissingError):
         library.remove(uuid.uuid4(), kept.id)
     library.remove(device, kept.id)
-    with pytest.raises(RecordingError, match="has lost its file"):
+    with pytest.raises(RecordingError, match="is missing: delete it"):
         library.path_of(kept)
 
 

@@ -39,7 +39,7 @@ def test_only_one_rig_is_active_and_a_stale_change_is_refused(engine):
     rig_store.activate(engine, OWNER, first.id)
     assert [(rig.name, rig.active) for rig in rig_store.rigs(engine, OWNER)] == [("one", True), ("two", False)]
     rig_store.change_rig(engine, OWNER, first.id, {"a": 1}, version=1, now=NOW)
-    with pytest.raises(ConflictError, match="changed elsewhere in the meantime"):
+    with pytest.raises(ConflictError, match="changed somewhere else"):
         rig_store.change_rig(engine, OWNER, first.id, {"a": 2}, version=1, now=NOW)
     assert rig_store.rig(engine, OWNER, first.id).values == {"a": 1}
     with pytest.raises(DomainError, match="name is two: you have a rig of that name already"):

@@ -118,7 +118,7 @@ def plan_of(row: KeptCard) -> StoredPlan:
         return _PLAN.validate_python(row.plan)
     asked = questions.ask(texts_of(row), now=row.created_at)
     if asked.answers is None:
-        raise DomainError(f"card {row.id} was made by other rules: ask again")
+        raise DomainError(f"card {row.id} was made by an older version: build it again")
     return made_plan(asked.answers, _ABOARD.validate_python(row.answers["gear"]), style=Style(row.style))
 
 

@@ -143,7 +143,7 @@ class Commands:
         pacing.step = command.pace == "step"
         if command.pace == "replay":
             if not len(minute):
-                raise DomainError("pace is replay: there is nothing yet to look at again")
+                raise DomainError("pace is replay: there is nothing to replay yet")
             pacing.at = int(command.share * (len(minute) - 1))
         pacing.pace = Pace.FROZEN if pacing.step else Pace(command.pace)
         self._teller.tell_state()
@@ -164,7 +164,7 @@ class Commands:
         control, pane = command.control, self._panes.of(command.side)
         if command.side == "b" and control is DOWN_TO:
             label = EDGE[control].label
-            raise DomainError(f"auto {label} is one for both pictures, which show the same pings: switch it on for set-up A")
+            raise DomainError(f"auto {label} is shared by both pictures, which show the same pings: switch it on for set-up A")
         if command.on:
             pane.auto.add(control)
             self.auto(pane, control)

@@ -38,7 +38,7 @@ class Pane:
         """Show less than the pings cover; raise DomainError for more, and for what the pings share."""
         for one in settings:
             if one.control.part is not Part.WINDOW:
-                raise DomainError(f"{EDGE[one.control].label} is one for both pictures, which show the same pings: set it on set-up A")
+                raise DomainError(f"{EDGE[one.control].label} is shared by both pictures, which show the same pings: set it on set-up A")
         wanted = with_settings(self.seen(whole), *settings)
         for control in WINDOW:
             asked, most = (EDGE[control].value(getattr(window, control.name)) for window in (wanted, whole))

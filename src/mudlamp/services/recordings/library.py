@@ -131,7 +131,7 @@ class Library:
         """Return a recording's file; raise RecordingError where it is gone."""
         path = self._path(recording.id)
         if not path.is_file():
-            raise RecordingError(f"recording {recording.name} has lost its file: delete it")
+            raise RecordingError(f"the file of recording {recording.name} is missing: delete it")
         return path
 
     def open(self, recording: Recording) -> RecordingReader:

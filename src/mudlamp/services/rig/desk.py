@@ -27,7 +27,7 @@ from mudlamp.services.water.aboard import Aboard, usual_lure
 from mudlamp.store import rigs as store
 
 NAME_LENGTH = 60
-NO_RIG = "There is no rig of yours with that key."
+NO_RIG = "You have no rig with that key."
 NO_LURE = "There is no lure with that key in this box."
 NO_ROD = "There is no rod with that key on this rig."
 

@@ -82,7 +82,7 @@ class RecordedWater:
         """Crop; anything else that shapes the ping is refused with the reason."""
         for one in settings:
             if one.control.part is not Part.WINDOW:
-                raise DomainError(f"{EDGE[one.control].label} cannot be changed: this is a recording, and its pings are made already")
+                raise DomainError(f"{EDGE[one.control].label} cannot be changed: this is a recording, and its pings were made with it")
         wanted = with_settings(self._window, *settings)
         if wanted.reach_m > self._farthest_m + SLACK_M:
             reach = EDGE[REACH]

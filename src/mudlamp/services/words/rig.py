@@ -14,7 +14,7 @@ MOUNT_COSTS = {
 }
 MOUNT_CAUTION = "Hands off the propeller. Change clicks and stow only with the motor off."
 POWER_CAUTION = "Fuse at the battery, and wiring by a qualified person to the marine standard that applies. Lithium above all."
-CONSOLE = "Turn off the console sonar before the first throw: it is step 1 of every card."
+CONSOLE = "Turn off the console sonar before the first cast: it is step 1 of every card."
 ON_MOTOR = "It rides on the motor: two slow circles the same way in open water until the heading settles, then check your aim on a post."
 VERDICTS = {
     Verdict.GOOD: ("Good: 12 V or more at the unit", "good"),

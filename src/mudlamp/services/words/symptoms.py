@@ -17,7 +17,7 @@ SEEN = {
     Symptom.SPOKES: "Flashing spokes",
     Symptom.SLANTING_TREE: "A slanting tree off hard bottom",
     Symptom.SNOW_NEAR_TOP: "Snow near the top",
-    Symptom.TARGET_LAGS: "The target lags my rod tip",
+    Symptom.TARGET_LAGS: "The jig lags my rod tip",
     Symptom.DEAD_PATCHES: "Dead patches",
     Symptom.SOLID_BOTTOM: "The bottom is one solid band",
     Symptom.TINY: "Tiny brush, empty screen",

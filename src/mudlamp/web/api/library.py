@@ -134,7 +134,7 @@ def cancel(request: Request, house: At, key: uuid.UUID) -> JobView:
 def _job(request: Request, house: House, key: uuid.UUID) -> Job:
     found = house.jobs.find(device_of(request), key)
     if found is None:
-        raise MissingError("There is no work with that key for this browser.")
+        raise MissingError("There is no job with that key for this browser.")
     return found
 
 

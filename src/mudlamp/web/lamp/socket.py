@@ -14,7 +14,7 @@ from mudlamp.services.live.told import RefusedTold, text_of
 router = APIRouter()
 GONE = 4404
 LONGEST_COMMAND = 4000
-WATCHING = "another browser steers this session; you can watch"
+WATCHING = "another browser controls this session; you can watch"
 
 
 @router.websocket("/api/v1/live/{session_id}")

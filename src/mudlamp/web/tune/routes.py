@@ -23,7 +23,7 @@ from mudlamp.web.tune.paper import card_pdf
 from mudlamp.web.tune.views import NOW_FIELDS, StaleView, ask_view, suspects_view, tune_view
 
 router = APIRouter(prefix="/tune", include_in_schema=False)
-NO_CARD = "There is no card of yours with that key."
+NO_CARD = "You have no card with that key."
 
 
 def open_card(house: At, who: Who, key: uuid.UUID) -> OpenCard:
