@@ -137,8 +137,7 @@ def _listed(*controls: Control) -> str:
 
 
 def _unit(screen: Screen, *, has_rig: bool) -> UnitView:
-    away = f"{screen.distance_m / INCH_M:.0f} in from your eye"
-    return UnitView(facts=f"{screen.diagonal_m / INCH_M:.0f} in, {screen.width_px} by {screen.height_px} pixels, {away}", has_rig=has_rig)
+    return UnitView(facts=f"{screen.diagonal_m / INCH_M:.0f} in, {screen.width_px} by {screen.height_px} pixels", has_rig=has_rig)
 
 
 def control_view(control: Control, *, depth_ft: float | None) -> ControlView:
