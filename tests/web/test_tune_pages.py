@@ -176,6 +176,19 @@ def test_a_rigs_sections_are_saved_and_mistakes_stay_in_the_form(client):
     assert "Battery first" in client.get(f"/tune?card={made_card(client)}").text
 
 
+def test_whatever_makes_another_rig_the_active_one_changes_the_lamps_screen(client, app, monkeypatch):
+    used = []
+    monkeypatch.setattr(app.state.house.sessions, "use_screen", lambda device, screen: used.append(screen.width_px))
+    first = made_rig(client, "one")
+    size = {"diagonal_in": "9", "width_px": "800", "height_px": "480", "distance_in": "30", "version": "1"}
+    assert client.post(f"/rig/{first}/screen", data=size, headers=HTMX).status_code == 200
+    second = made_rig(client, "two")
+    client.post(f"/rig/{first}/active")
+    client.post(f"/rig/{first}/delete")
+    assert used == [1280, 800, 1280, 800, 1280]
+    assert second in client.get("/rig").text
+
+
 def test_a_rig_changed_elsewhere_is_not_overwritten(client):
     rig = made_rig(client)
     mine = {"console": "true", "live": "1", "version": "1"}

@@ -18,9 +18,6 @@ class FieldView:
     hint: str
     text: str
     problem: str
-    low: str
-    high: str
-    step: str
     options: Sequence[Option]
     required: bool
     empty: str
@@ -41,9 +38,6 @@ def field_views(
             hint=one.hint,
             text=texts.get(one.name, ""),
             problem=wrong.get(one.name, ""),
-            low=f"{one.low:g}",
-            high=f"{one.high:g}",
-            step=f"{one.step:g}",
             options=one.options,
             required=one.required,
             empty=one.empty,

@@ -199,7 +199,12 @@ def test_a_rig_that_points_wrong_makes_water_that_does_and_opens_it_corrected(ca
     rig_store.add_rig(engine, OWNER, "crooked", stored(rig), now=NOW)
     opened = cards.to_try(asked(cards))
     assert scene_of(opened.scene).transducer.aim_error_rad == pytest.approx(-off)
-    assert next(one.value for one in opened.a if one.control is AIM) == pytest.approx(off)
+    assert [one.value for one in opened.a if one.control is AIM] == [pytest.approx(off)]
+    # A fault is shown on water that is right but for the fault; a lure beside the beam is turned off from there.
+    for cause, turned in ((Cause.GAIN_LOW, off), (Cause.OFF_BEAM, off + math.radians(12.0))):
+        shown = cards.to_show(asked(cards), cause)
+        assert scene_of(shown.scene).transducer.aim_error_rad == pytest.approx(-off)
+        assert [one.value for one in shown.a if one.control is AIM] == [pytest.approx(turned)]
 
 
 def test_what_a_browser_made_becomes_the_anglers(cards, engine):

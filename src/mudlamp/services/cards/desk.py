@@ -248,11 +248,10 @@ class CardDesk:
         if former == one.setup.receiver:
             others = (setup for style, setup in card.setups.items() if style is not card.style and setup != former)
             former = next(others, former)
-        aim = Setting(control=AIM, value=AIM.held(one.plan.aboard.rig.mount.aim_rad))
         scene = advising.scene_for(card, one.plan.aboard, title=words.headline(card))
-        window = {name: one.setup.value(control) for name, control in ((DOWN_TO.name, DOWN_TO), (REACH.name, REACH))}
+        window = {control.name: one.setup.value(control) for control in (DOWN_TO, REACH)}
         scene = scene.model_copy(update={"transducer": scene.transducer.model_copy(update=window)})
-        return OnTheLamp(scene=scene, a=(*settings_of(values_of(one.setup.receiver)), aim), b=settings_of(values_of(former)))
+        return OnTheLamp(scene=scene, a=_aimed(one, settings_of(values_of(one.setup.receiver))), b=settings_of(values_of(former)))
 
     def to_show(self, one: OpenCard, cause: Cause) -> OnTheLamp:
         """Return a card's water with a fault in it, the cure beside it; raise DomainError for one that the bench cannot show."""
@@ -260,7 +259,14 @@ class CardDesk:
             raise DomainError(f"cause is {cause.value}: it must be one that the bench can show")
         scene = advising.scene_for(one.plan.card, one.plan.aboard, title="")
         a, b = shown_controls(cause, one.setup.receiver)
-        return OnTheLamp(scene=shown_scene(cause, scene), a=a, b=b)
+        return OnTheLamp(scene=shown_scene(cause, scene), a=_aimed(one, a), b=b)
+
+
+def _aimed(one: OpenCard, settings: Sequence[Setting]) -> tuple[Setting, ...]:
+    """Return settings with the rig's aim correction dialed in, on top of what they turn themselves: the water points as wrong as the rig."""
+    turned = sum(float(setting.value) for setting in settings if setting.control is AIM)
+    aim = Setting(control=AIM, value=AIM.held(turned + one.plan.aboard.rig.mount.aim_rad))
+    return (*(setting for setting in settings if setting.control is not AIM), aim)
 
 
 def _opened(row: KeptCard) -> OpenCard:

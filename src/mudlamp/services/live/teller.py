@@ -66,7 +66,6 @@ class Teller:
             panes=[telling.pane_told(pane, whole) for pane in self._panes],
             pace=self._pacing.pace.value,
             fast=self._panes.fast,
-            minute_s=round(self.minute.seconds),
             screen=ScreenTold(width_px=self.screen.width_px, height_px=self.screen.height_px),
         )
 
@@ -118,13 +117,12 @@ class Teller:
             settled_pct=[round(one.receiver.settled_pct) for one in self._panes],
             waiting=self._writer.waiting,
             away=self._writer.away,
-            minute_s=round(self.minute.seconds),
             ping_hz=round(1000.0 / max(sum(costs.values()), 1000.0 / self._pacing.ping_hz), 1),
         )
         self.audience.tell_latest(message)
 
     def replay(self) -> Ping:
-        """Return the next ping of the last minute, from its oldest on, round and round, and tell what was told beside it."""
+        """Return the next ping of the last minute, from its oldest on, in a loop, and tell what was told beside it."""
         self._pacing.at %= len(self.minute)
         at = self._pacing.at
         self._pacing.at += 1

@@ -55,7 +55,6 @@ def track_told(track: TrackView, plane: GroundPlane) -> TrackTold:
         range_m=round(track.range_m, 3),
         angle_rad=round(track.angle_rad, 4),
         length_in=round(feet(track.length_m) * 12.0 * 4.0) / 4.0,
-        speed_ft_s=round(feet(math.hypot(*track.velocity_m_s)), 2),
         toward=(round(toward[0], 2), round(toward[1], 2)),
         coasting=track.coasting,
     )

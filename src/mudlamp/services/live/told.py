@@ -55,7 +55,6 @@ class StateTold:
     panes: Sequence[PaneTold]
     pace: str
     fast: bool
-    minute_s: int
     screen: ScreenTold
 
 
@@ -71,7 +70,6 @@ class TrackTold:
     range_m: float
     angle_rad: float
     length_in: float
-    speed_ft_s: float
     toward: Sequence[float]
     coasting: bool
 
@@ -133,7 +131,6 @@ class ReadingsTold:
     settled_pct: Sequence[int]
     waiting: int
     away: bool
-    minute_s: int
     ping_hz: float
 
 

@@ -46,12 +46,11 @@ NOT_MATCHED = "not matched yet"
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class FlatRow:
-    """A depth [ft]: how far ahead the center ray meets the bottom, and from where to where its thickness lights it [ft]."""
+    """A depth [ft]: how far ahead the center ray meets the bottom, and from where on its thickness lights it [ft]."""
 
     depth_ft: float
     center_ft: float
     near_ft: float
-    far_ft: float
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -91,9 +90,9 @@ def flat_answer(rig: RigProfile) -> FlatAnswer:
     rows = []
     for depth in FLAT_DEPTHS_FT:
         over = max(meters(depth) - mount.depth_m, 0.1)
-        near, far = lit_strip_m(tilt_rad=tilt.given_rad, thickness_rad=rig.transducer.thickness_rad, over_bottom_m=over)
+        near, _ = lit_strip_m(tilt_rad=tilt.given_rad, thickness_rad=rig.transducer.thickness_rad, over_bottom_m=over)
         center = center_reach_m(tilt_rad=tilt.given_rad, over_bottom_m=over)
-        rows.append(FlatRow(depth_ft=depth, center_ft=feet(center), near_ft=feet(near), far_ft=feet(far)))
+        rows.append(FlatRow(depth_ft=depth, center_ft=feet(center), near_ft=feet(near)))
     return FlatAnswer(
         wanted_deg=math.degrees(tilt.wanted_rad), clicks=tilt.clicks, given_deg=math.degrees(tilt.given_rad), rows=tuple(rows)
     )

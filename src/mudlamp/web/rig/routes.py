@@ -9,11 +9,12 @@ from fastapi.responses import HTMLResponse, RedirectResponse, Response
 from mudlamp.core.advice.answers import Answers
 from mudlamp.core.errors import DomainError, MissingError
 from mudlamp.services.demo import DEMO_RIG
+from mudlamp.services.house import House
 from mudlamp.services.jobs import JobState
 from mudlamp.services.rig.desk import OpenRig
 from mudlamp.services.rig.form import SECTIONS
 from mudlamp.services.rig.unit_words import WORDED
-from mudlamp.web.context import At, Form, Who, in_place, render
+from mudlamp.web.context import At, Form, Visitor, Who, in_place, render
 from mudlamp.web.rig.section_view import section_view
 from mudlamp.web.rig.views import match_job_view, rig_view
 from mudlamp.web.rig.words_view import Typed, WordsView, words_view
@@ -56,20 +57,26 @@ def add(house: At, who: Who, given: Form) -> Response:
     own = active.kept.id if given.get("copy") and active is not None else None
     source = DEMO_RIG if given.get("copy") == "demo" else own
     house.rigs.add(who.owner, given.get("name", ""), copy_of=source, now=house.now())
-    return RedirectResponse("/rig", status_code=303)
+    return _another(house, who)
 
 
 @router.post("/{key}/active")
 def activate(house: At, who: Who, key: uuid.UUID) -> Response:
     """Make a rig the active one."""
     house.rigs.activate(who.owner, key)
-    return RedirectResponse("/rig", status_code=303)
+    return _another(house, who)
 
 
 @router.post("/{key}/delete")
 def delete(house: At, who: Who, key: uuid.UUID) -> Response:
     """Delete a rig with its box and rods."""
     house.rigs.remove(who.owner, key)
+    return _another(house, who)
+
+
+def _another(house: House, who: Visitor) -> Response:
+    """Another rig may be the active one now: the Lamp is judged on its screen."""
+    house.sessions.use_screen(who.device, house.rigs.screen_of(house.rigs.active(who.owner)))
     return RedirectResponse("/rig", status_code=303)
 
 

@@ -74,7 +74,6 @@ class SuspectsView:
     """The causes of a symptom, ranked."""
 
     card: str
-    symptom: str
     seen: str
     suspects: Sequence[SuspectView]
     none: bool
@@ -162,7 +161,6 @@ def suspects_view(one: OpenCard, symptom: Symptom, suspects: Sequence[Suspect]) 
     """Return the causes of a symptom."""
     return SuspectsView(
         card=str(one.kept.id),
-        symptom=symptom.value,
         seen=SEEN[symptom],
         suspects=[
             SuspectView(words=suspect_words(suspect, one.plan.card, one.labels), can_show=suspect.cause in SHOWS) for suspect in suspects
