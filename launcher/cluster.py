@@ -17,12 +17,16 @@ from dataclasses import dataclass
 from hashlib import sha256
 from pathlib import Path
 
+from launcher.children import end_with_parent
 from launcher.debian import POSTGRES_BIN
 from launcher.places import Trouble
 
 ROLE = "mudlamp"
 LEAST_FREE_BYTES = 300_000_000
 START_SECONDS = 30
+ENVIRON = {"PATH": "/usr/bin:/bin", "LC_ALL": "C.UTF-8", "HOME": "/"}
+# The servers that this process started, by their cluster's home.
+_CHILDREN: dict[Path, subprocess.Popen] = {}
 
 
 @dataclass(frozen=True)
@@ -77,6 +81,7 @@ def stop(cluster: Cluster) -> None:
     pid = _postmaster_pid(cluster)
     if pid:
         _end(cluster, pid)
+    _reap(cluster)
 
 
 def _check_space(folder: Path) -> None:
@@ -108,30 +113,37 @@ def _initdb(cluster: Cluster) -> None:
 def _start(cluster: Cluster) -> None:
     (cluster.data / "postmaster.pid").unlink(missing_ok=True)
     port = _usable_port(cluster)
-    options = f"-p {port} -c listen_addresses=127.0.0.1 -c unix_socket_directories='' -c max_connections=60"
+    words = ["-D", str(cluster.data), "-p", str(port)]
+    for setting in ("listen_addresses=127.0.0.1", "unix_socket_directories=", "max_connections=60"):
+        words += ["-c", setting]
     deadline = time.monotonic() + START_SECONDS
     while True:
-        done = _run(
-            cluster,
-            "pg_ctl",
-            "start",
-            "-D",
-            str(cluster.data),
-            "-w",
-            "-t",
-            "20",
-            "-l",
-            str(cluster.home / "postgres.log"),
-            "-o",
-            options,
-            check=False,
-        )
-        if done.returncode == 0 and _wait_ready(cluster, seconds=5):
+        _reap(cluster)
+        # Our own child, not a service behind our back: the kernel ends it when the launcher dies by whatever cause.
+        with (cluster.home / "postgres.log").open("ab") as output:
+            _CHILDREN[cluster.home] = subprocess.Popen(
+                [str(POSTGRES_BIN / "postgres"), *words],
+                stdin=subprocess.DEVNULL,
+                stdout=output,
+                stderr=output,
+                env=ENVIRON,
+                start_new_session=True,
+                preexec_fn=end_with_parent,
+                **_identity(),
+            )
+        if _wait_ready(cluster, seconds=20):
             return
         # After a kill -9 the old server's children hold its shared memory for a moment longer.
         if time.monotonic() > deadline:
             raise Trouble(f"PostgreSQL did not start; the last lines of {cluster.home / 'postgres.log'} say why")
         time.sleep(0.5)
+
+
+def _reap(cluster: Cluster) -> None:
+    """Take note that our own server has ended, where it has."""
+    child = _CHILDREN.get(cluster.home)
+    if child is not None and child.poll() is not None:
+        del _CHILDREN[cluster.home]
 
 
 def _usable_port(cluster: Cluster) -> int:
@@ -226,7 +238,6 @@ def _identity() -> dict:
 
 
 def _run(cluster: Cluster, program: str, *arguments: str, check: bool = True) -> subprocess.CompletedProcess:
-    environ = {"PATH": "/usr/bin:/bin", "LC_ALL": "C.UTF-8", "HOME": "/"}
     log = cluster.home / "commands.log"
     with log.open("ab") as output:
         # A session of its own: a Ctrl-C meant for the launcher must not reach the server behind its back.
@@ -235,7 +246,7 @@ def _run(cluster: Cluster, program: str, *arguments: str, check: bool = True) ->
             stdin=subprocess.DEVNULL,
             stdout=output,
             stderr=output,
-            env=environ,
+            env=ENVIRON,
             start_new_session=True,
             check=False,
             **_identity(),

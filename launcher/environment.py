@@ -3,6 +3,7 @@
 import contextlib
 import fcntl
 import hashlib
+import itertools
 import os
 import shutil
 import subprocess
@@ -14,6 +15,7 @@ from launcher import debian
 from launcher.places import REQUIREMENTS, ROOT, RUN, SOURCE, VENV, VENV_PYTHON, Trouble
 
 STAMP = VENV / "lamp-stamp"
+FEWEST_PACKAGES, FILES_LOOKED_AT = 20, 8
 
 
 @contextlib.contextmanager
@@ -30,17 +32,42 @@ def _digest(*names: str) -> str:
     return hashlib.sha256(text + sys.version.encode()).hexdigest()
 
 
+def _is_there() -> bool:
+    """Return whether the environment holds what it says it does: its interpreter, and the first files of every package.
+
+    A stamp outlives a folder that was emptied, and an interpreter that was uninstalled.
+    """
+    records = sorted(VENV.glob("lib/python3.*/site-packages/*.dist-info/RECORD"))
+    if not VENV_PYTHON.exists() or len(records) < FEWEST_PACKAGES:
+        return False
+    for record in records:
+        with record.open(encoding="utf-8", errors="replace") as rows:
+            named = (row.rpartition(",sha256=")[0].strip('"') for row in rows)
+            first = list(itertools.islice((name for name in named if name.endswith((".py", ".so"))), FILES_LOOKED_AT))
+        if not all((record.parent.parent / name).is_file() for name in first):
+            return False
+    return True
+
+
+def _remove_environment() -> None:
+    """Remove what is left of an environment; where it is a link, the link alone."""
+    if VENV.is_symlink():
+        VENV.unlink()
+    elif VENV.exists():
+        shutil.rmtree(VENV)
+
+
 def ensure(lock: str) -> None:
     """Make or mend .venv so that it holds what `lock` ('app.txt' or 'test.txt', a superset) names."""
     wanted = _digest("uv.txt", lock)
     with locked("environment"):
-        if STAMP.exists() and wanted in STAMP.read_text().split() and VENV_PYTHON.exists():
+        whole = STAMP.exists() and _is_there()
+        if whole and wanted in STAMP.read_text().split():
             return
         debian.ensure(debian.FOR_ENVIRONMENT)
-        whole = STAMP.exists()
         STAMP.unlink(missing_ok=True)
-        if not whole and VENV.exists():
-            shutil.rmtree(VENV)
+        if not whole:
+            _remove_environment()
         print(f"lamp: making the Python environment from requirements/{lock}", file=sys.stderr)
         if not whole:
             _run([sys.executable, "-m", "venv", str(VENV)])

@@ -1,8 +1,6 @@
 """The commands: `up` and `test` set the machine up, the others hand over to the application."""
 
 import argparse
-import contextlib
-import ctypes
 import fcntl
 import os
 import signal
@@ -11,15 +9,14 @@ import subprocess
 import sys
 import tempfile
 import time
-import urllib.request
 from pathlib import Path
 from typing import IO, NoReturn
 
-from launcher import cluster, debian, environment
+from launcher import cluster, debian, environment, serving
 from launcher.places import ROOT, RUN, VENV_PYTHON, Trouble
 
 DEFAULT_PORT = 8470
-STOP_SECONDS = 5
+LOOPBACK = ("127.0.0.1", "localhost", "::1")
 NEEDS_BROWSER = ("screens",)
 HELP = """usage: ./lamp COMMAND [options]
 
@@ -74,6 +71,8 @@ def up(rest: list[str]) -> int:
     options = parser.parse_args(rest)
     if not 1 <= options.port <= 65535:
         raise Trouble(f"--port is {options.port}: it must be 1 to 65535")
+    if options.host not in LOOPBACK:
+        raise Trouble(f"--host is {options.host[:60]}: it must be one of {', '.join(LOOPBACK)}; other machines cannot be let in yet")
     stopping = _note_signals()
     RUN.mkdir(exist_ok=True)
     with (RUN / "up.lock").open("a+") as alone:
@@ -89,42 +88,30 @@ def up(rest: list[str]) -> int:
 
 
 def _serve(options: argparse.Namespace, private: cluster.Cluster, stopping: list[int]) -> int:
-    environ = environment.application_environ()
     command = [str(VENV_PYTHON), "-P", "-m", "mudlamp.cli", "serve", "--host", options.host, "--port", str(options.port)]
     command.append("--database-from-stdin")
     if options.fresh:
         command.append("--fresh")
-    shown = "127.0.0.1" if options.host in ("0.0.0.0", "::") else options.host  # noqa: S104 - compared, not bound
-    url = f"http://{shown}:{options.port}/"
+    url = f"http://{f'[{options.host}]' if ':' in options.host else options.host}:{options.port}/"
     if stopping:
         return 0
     # It loads its libraries while the database starts, and waits for the address.
-    server = subprocess.Popen(command, env=environ, cwd=ROOT, start_new_session=True, preexec_fn=_end_with_parent, stdin=subprocess.PIPE)
+    server = serving.Server(command, environment.application_environ(), url=f"{url}healthz")
     announced = False
     try:
         cluster.ensure_running(private)
-        _tell(server, private.url("mudlamp"))
-        while server.poll() is None and not stopping:
-            if not announced and _answers(f"{url}healthz"):
+        server.tell(private.url("mudlamp"))
+        while not stopping and server.look():
+            if server.answered and not announced:
                 announced = True
                 print(f"Mud Lamp is at {url}  (Ctrl-C stops it)", flush=True)
-            time.sleep(0.05 if not announced else 0.2)
+            time.sleep(0.2 if announced else 0.05)
             if not _alive(private):
+                print("lamp: the database ended by itself: starting it again", file=sys.stderr, flush=True)
                 cluster.ensure_running(private)
     finally:
-        _stop_process(server)
+        server.stop()
     return 0 if stopping else 2
-
-
-def _tell(server: subprocess.Popen, url: str) -> None:
-    with contextlib.suppress(BrokenPipeError):
-        server.stdin.write(f"{url}\n".encode())
-        server.stdin.close()
-
-
-def _end_with_parent() -> None:
-    """Ask the kernel to end this child when the launcher dies by whatever cause (PR_SET_PDEATHSIG)."""
-    ctypes.CDLL(None).prctl(1, signal.SIGTERM)
 
 
 def _alive(private: cluster.Cluster) -> bool:
@@ -160,24 +147,6 @@ def _check_port(host: str, port: int) -> None:
             raise Trouble(
                 f"--port {port} on {host} cannot be used ({error.strerror}): stop what uses it, or choose another with --port"
             ) from None
-
-
-def _answers(url: str) -> bool:
-    try:
-        with urllib.request.urlopen(url, timeout=0.5) as answer:  # noqa: S310 - our own loopback address
-            return answer.status == 200
-    except OSError:
-        return False
-
-
-def _stop_process(process: subprocess.Popen) -> None:
-    if process.poll() is None:
-        process.terminate()
-        try:
-            process.wait(STOP_SECONDS)
-        except subprocess.TimeoutExpired:
-            os.killpg(process.pid, signal.SIGKILL)
-            process.wait()
 
 
 def test(rest: list[str]) -> int:
@@ -230,7 +199,7 @@ def _run_side_by_side(checks: list[tuple[str, list[str]]], environ: dict[str, st
             time.sleep(0.1)
         for _, child, _ in running:
             os.killpg(child.pid, signal.SIGTERM)
-            _stop_process(child)
+            serving.stop_process(child)
     return 2 if stopping else status
 
 

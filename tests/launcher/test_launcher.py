@@ -91,6 +91,8 @@ def test_a_killed_server_starts_again_and_a_taken_port_is_changed(tmp_path_facto
     cluster.stop(private)
     assert cluster._postmaster_pid(private) is None
     with socket.socket() as other:
+        # The server's last connections may linger on it.
+        other.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         other.bind(("127.0.0.1", first))
         other.listen()
         assert cluster.ensure_running(private)

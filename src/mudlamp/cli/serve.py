@@ -12,6 +12,9 @@ from mudlamp.services.settings import read_settings
 from mudlamp.services.warm import warm_planner, warm_up
 from mudlamp.web.app import make_app
 
+# A command takes less; a longer message closes its socket.
+LONGEST_MESSAGE = 65_536
+
 
 def run(words: list[str]) -> int:
     """Serve until told to stop."""
@@ -36,4 +39,13 @@ def _warm() -> None:
 
 def _serve(house: House, *, host: str, port: int) -> None:
     app = make_app(house)
-    uvicorn.run(app, host=host, port=port, log_config=None, ws_per_message_deflate=False, timeout_graceful_shutdown=3, server_header=False)
+    uvicorn.run(
+        app,
+        host=host,
+        port=port,
+        log_config=None,
+        ws_per_message_deflate=False,
+        ws_max_size=LONGEST_MESSAGE,
+        timeout_graceful_shutdown=3,
+        server_header=False,
+    )

@@ -1,5 +1,8 @@
 import asyncio
 import datetime as dt
+import os
+import queue
+import signal
 import threading
 import time
 import uuid
@@ -228,7 +231,7 @@ def test_auto_sets_gain_by_its_rule_says_why_and_yields_to_the_hand(sessions, vi
     viewer.read(lambda v: len(v.frames) >= 4)
     send(session, type="set", seq=1, values={"gain": 95})
     send(session, type="auto", control="gain", on=True)
-    viewer.read(lambda v: v.of("state")[-1]["panes"][0]["controls"]["gain"] < 80)
+    viewer.read(lambda v: "gain" in v.of("state")[-1]["panes"][0]["why"])
     pane = viewer.of("state")[-1]["panes"][0]
     assert "just keeps it dark" in pane["why"]["gain"]
     assert pane["auto"] == ["gain"]
@@ -244,6 +247,7 @@ def test_the_rigs_screen_is_judged_and_a_new_one_takes_its_place(sessions, viewe
     assert viewer.of("state")[-1]["screen"] == {"width_px": 1280, "height_px": 800}
     sessions.use_screen(device, Screen(diagonal_m=0.2286, width_px=800, height_px=480, distance_m=1.0))
     viewer.read(lambda v: v.of("readings") and v.of("readings")[-1]["screen"]["across_px_ft"] < 20)
+    viewer.read(lambda v: v.of("state")[-1]["screen"]["width_px"] != 1280)
     # 800 px over 42 ft across, 480 over 24 ft down (geometry).
     assert viewer.of("readings")[-1]["screen"]["down_px_ft"] == pytest.approx(20.0, abs=0.2)
     assert viewer.of("state")[-1]["screen"] == {"width_px": 800, "height_px": 480}
@@ -346,9 +350,31 @@ def test_a_slow_processor_shows_late_and_who_left_hears_no_more():
 
 def test_an_answer_that_came_too_late_is_not_taken_for_the_next(sessions):
     session = sessions.open(uuid.uuid4(), PEAR_TREE, angler_id=None, seed=1)
-    session._asked = 1
-    session._answers.put((1, "what an earlier question was answered too late"))
+    session._answered(77, "what an earlier question was answered too late")
     assert session.picture() is None
+
+
+def test_those_who_ask_the_same_share_an_answer_and_too_many_are_turned_away(sessions):
+    session = sessions.open(uuid.uuid4(), PEAR_TREE, angler_id=None, seed=1)
+    os.kill(session._process.pid, signal.SIGSTOP)
+    heard = queue.SimpleQueue()
+
+    def ask():
+        try:
+            heard.put(session.picture())
+        except UnavailableError as error:
+            heard.put(str(error))
+
+    askers = [threading.Thread(target=ask) for _ in range(12)]
+    for one in askers:
+        one.start()
+    refused = [heard.get(timeout=5) for _ in range(4)]
+    assert all("8 requests are waiting" in one for one in refused)
+    assert len(session._asked) == 1
+    os.kill(session._process.pid, signal.SIGCONT)
+    for one in askers:
+        one.join(10)
+    assert heard.qsize() == 8
 
 
 def test_a_refused_command_is_followed_by_how_things_stand(sessions, viewer):
@@ -392,7 +418,7 @@ def test_a_slow_viewer_loses_frames_and_blocks_nobody():
     viewer = Viewer()
     for number in range(10):
         viewer.mailbox.put_frame(bytes([number]))
-    viewer.mailbox.put_text('{"type": "a"}')
+    viewer.mailbox.put_text("a", '{"type": "a"}')
     viewer.read(lambda v: bool(v.frames))
     assert viewer.frames == [b"\x09"]
     assert viewer.mailbox.dropped == 9

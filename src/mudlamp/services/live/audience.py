@@ -15,15 +15,24 @@ class Audience:
         self._listeners: list[Listener] = []
         self._lock = threading.Lock()
         self._late: deque[tuple[float, list[bytes]]] = deque()
+        self._state: str | None = None
 
     def __len__(self) -> int:
         return len(self._listeners)
 
     def join(self, listener: Listener) -> None:
-        """Let one listen; one that does already stays."""
+        """Let one listen, and tell it how things stand; one that listens already stays."""
         with self._lock:
             if listener not in self._listeners:
                 self._listeners.append(listener)
+                if self._state is not None:
+                    listener.put_text("state", self._state)
+
+    def remind(self, listener: Listener) -> None:
+        """Tell one, and nobody else, again how things stand."""
+        with self._lock:
+            if self._state is not None:
+                listener.put_text("state", self._state)
 
     def leave(self, listener: Listener) -> None:
         """One listens no more."""
@@ -39,17 +48,19 @@ class Audience:
 
     def tell(self, message: Message) -> None:
         """Tell all of them something."""
-        self.pass_text(text_of(message))
+        self.pass_text(message.type, text_of(message))
 
     def tell_latest(self, message: Message) -> None:
         """Tell all of them something of which only the newest counts."""
         self.pass_latest(message.type, text_of(message))
 
-    def pass_text(self, message: str) -> None:
-        """Pass a text on to all of them."""
+    def pass_text(self, kind: str, message: str) -> None:
+        """Pass a text on to all of them; how things stand is kept for those who come later."""
         with self._lock:
+            if kind == "state":
+                self._state = message
             for listener in self._listeners:
-                listener.put_text(message)
+                listener.put_text(kind, message)
 
     def pass_latest(self, kind: str, message: str) -> None:
         """Pass a text on of which only the newest counts."""

@@ -1,6 +1,6 @@
 """What is done for each command that a session is given."""
 
-import queue
+import threading
 import time
 from collections.abc import Callable, Sequence
 from dataclasses import replace
@@ -21,6 +21,8 @@ from mudlamp.services.words.readings import auto_words
 
 # Auto leaves a control alone where it would move it by less.
 LEAST_GAIN, LEAST_DOWN_TO_M = 1.0, 0.15
+# Between two pings: more than a hand asks for.
+MOST_WAITING, MOST_ACKNOWLEDGED = 100, 400
 
 
 class Commands:
@@ -44,46 +46,48 @@ class Commands:
         self._remedies = remedies
         self._journal = journal
         self._redraw = redraw
-        self._waiting: queue.SimpleQueue[Command] = queue.SimpleQueue()
-        self._wanted: dict[Side, dict[Control, Setting]] = {}
+        self._lock = threading.Lock()
+        self._waiting: list[Command] = []
         self._acknowledged: list[int] = []
+        self._dropped = 0
+        self._stands = True
         self.time_s = 0.0
 
     def put(self, command: Command) -> None:
-        """Queue a command; it is carried out before the next ping."""
-        self._waiting.put(command)
+        """Queue a command; it is carried out before the next ping. Of several changes of one control in a row only the last counts."""
+        with self._lock:
+            if isinstance(command, SetControls):
+                self._acknowledged.append(command.seq)
+                del self._acknowledged[:-MOST_ACKNOWLEDGED]
+                last = self._waiting[-1] if self._waiting else None
+                if isinstance(last, SetControls) and last.side == command.side:
+                    values = {one.control: one for one in (*last.values, *command.values)}
+                    self._waiting[-1] = replace(command, values=tuple(values.values()))
+                    return
+            if len(self._waiting) >= MOST_WAITING:
+                self._dropped += 1
+            else:
+                self._waiting.append(command)
 
     def obey(self, time_s: float) -> None:
-        """Carry out what was asked since the last ping; of several changes of one control only the last counts."""
+        """Carry out what was asked since the last ping, and tell once how the session stands then."""
         self.time_s = time_s
-        while True:
-            try:
-                command = self._waiting.get_nowait()
-            except queue.Empty:
-                break
-            if isinstance(command, SetControls):
-                self._wanted.setdefault(command.side, {}).update({one.control: one for one in command.values})
-                self._acknowledged.append(command.seq)
-                continue
-            # What was set before another command comes before it.
-            self._set_all()
+        with self._lock:
+            waiting, self._waiting = self._waiting, []
+            acknowledged, self._acknowledged = self._acknowledged, []
+            dropped, self._dropped = self._dropped, 0
+        for command in waiting:
             try:
                 self._do(command)
             except MudLampError as error:
                 self._teller.refuse(str(error))
-        self._set_all()
+        if dropped:
+            self._teller.refuse(f"{dropped} commands came too fast and were left out: send fewer")
+        if waiting or dropped:
+            self._tell(acknowledged)
         self._journal.rest(time.monotonic())
 
-    def _set_all(self) -> None:
-        wanted, self._wanted = self._wanted, {}
-        acknowledged, self._acknowledged = self._acknowledged, []
-        for side, settings in wanted.items():
-            try:
-                self._set(side, list(settings.values()), acknowledged)
-            except DomainError as error:
-                self._teller.refuse(str(error), acknowledged)
-
-    def _set(self, side: Side, settings: Sequence[Setting], acknowledged: Sequence[int]) -> None:
+    def _set(self, side: Side, settings: Sequence[Setting]) -> None:
         pane = self._panes.of(side)
         shared = [one for one in settings if one.control.part is not Part.RECEIVER]
         setup = with_settings(pane.setup, *settings)
@@ -95,16 +99,21 @@ class Commands:
         pane.change(setup)
         # A hand on a control takes it from auto.
         pane.auto -= {one.control for one in settings}
-        self.changed(acknowledged)
+        self._changed()
 
-    def changed(self, acknowledged: Sequence[int] = ()) -> None:
-        """A set-up changed: a new revision, told and noted; a picture that stands still is made anew."""
+    def _changed(self) -> None:
+        """A set-up changed: a new revision, noted."""
         self._panes.changed()
         self._note_setup()
-        self._teller.tell_state(acknowledged)
         self._remedies.drop()
-        if self._pacing.pace is Pace.FROZEN:
+        self._stands = False
+
+    def _tell(self, acknowledged: Sequence[int] = ()) -> None:
+        """Tell how the session stands; a picture that stands still is made anew where the set-up changed."""
+        self._teller.tell_state(acknowledged)
+        if not self._stands and self._pacing.pace is Pace.FROZEN:
             self._redraw()
+        self._stands = True
 
     def _note_setup(self) -> None:
         values = values_of(self._water.acquisition, self._panes.first.setup)
@@ -127,16 +136,13 @@ class Commands:
                 self._remedies.ask_price(command.control, self._panes.of(command.side), self._water.acquisition.window)
             case SetSettling():
                 self._panes.settle_fast(command.fast)
-                self._teller.tell_state()
             case UseScreen():
                 self._teller.screen = command.screen
-                self._teller.tell_state()
                 self._teller.tell_readings()
             case SetControls():
-                raise AssertionError("controls are set together")
+                self._set(command.side, command.values)
             case _:
                 self._water.hand(command, self.time_s)
-                self._teller.tell_state()
 
     def _set_pace(self, command: SetPace) -> None:
         pacing, minute = self._pacing, self._teller.minute
@@ -146,7 +152,6 @@ class Commands:
                 raise DomainError("pace is replay: there is nothing to replay yet")
             pacing.at = int(command.share * (len(minute) - 1))
         pacing.pace = Pace.FROZEN if pacing.step else Pace(command.pace)
-        self._teller.tell_state()
 
     def _set_twin(self, command: SetTwin) -> None:
         match command.do:
@@ -158,7 +163,7 @@ class Commands:
                 self._panes.swap()
             case "copy":
                 self._panes.copy_from(command.side)
-        self.changed()
+        self._changed()
 
     def _set_auto(self, command: SetAuto) -> None:
         control, pane = command.control, self._panes.of(command.side)
@@ -167,13 +172,18 @@ class Commands:
             raise DomainError(f"auto {label} is shared by both pictures, which show the same pings: switch it on for set-up A")
         if command.on:
             pane.auto.add(control)
-            self.auto(pane, control)
+            self._choose(pane, control)
         else:
             pane.auto.discard(control)
-        self._teller.tell_state()
 
     def auto(self, pane: Pane, control: Control) -> None:
-        """Choose anew by a control's rule, from the newest pings, and say why."""
+        """Choose anew by a control's rule, from the newest pings, and tell it where that changes something."""
+        self._choose(pane, control)
+        if not self._stands:
+            self._tell()
+
+    def _choose(self, pane: Pane, control: Control) -> None:
+        """Choose by a control's rule, and say why."""
         choice = self._remedies.choice(control, pane.setup)
         before = pane.why.get(control)
         pane.why[control] = auto_words(control, choice)
@@ -186,4 +196,4 @@ class Commands:
             self._water.change([Setting(control=DOWN_TO, value=DOWN_TO.held(round(feet(choice.value)) * FOOT_M))])
         elif pane.why[control] == before:
             return
-        self.changed()
+        self._changed()

@@ -32,7 +32,7 @@ class Mailbox:
         self._told = False
         self.dropped = 0
 
-    def put_text(self, message: str) -> None:
+    def put_text(self, _kind: str, message: str) -> None:
         """Leave a text."""
         self._texts.append(message)
         self._notify()

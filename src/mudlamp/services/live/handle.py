@@ -1,10 +1,12 @@
 """A session as the web process sees it: viewers on one side, the session's own process on the other."""
 
 import datetime as dt
+import itertools
 import multiprocessing
-import queue
 import threading
 from collections.abc import Callable, Mapping
+from concurrent.futures import Future
+from dataclasses import dataclass, field
 
 import structlog
 
@@ -15,6 +17,7 @@ from mudlamp.services.live.audience import Audience
 from mudlamp.services.live.frames import Mailbox
 from mudlamp.services.live.journal import ended
 from mudlamp.services.live.messages import Command
+from mudlamp.services.live.outbox import Outbox
 from mudlamp.services.live.process import Order, serve
 from mudlamp.services.live.told import EndedTold
 from mudlamp.services.live.writer import Writer
@@ -28,10 +31,20 @@ _CONTEXT.set_forkserver_preload(["mudlamp.services.live.process", "mudlamp.servi
 START_S = 60.0
 ANSWER_S = 20.0
 STOP_S = 5.0
-# Answers every question there may be.
-LAST = 1 << 62
+# How many may wait for one answer.
+MOST_ASKING = 8
 HAS_ENDED = "the session has ended"
 NO_ANSWER = "the session did not answer: try again"
+TOO_MANY_ASK = f"{MOST_ASKING} requests are waiting for this session already: try again in a moment"
+
+
+@dataclass(slots=True)
+class Asked:
+    """A question that is under way: its number, the answer to come, how many wait for it."""
+
+    number: int
+    answer: Future[Minute | Shown | None] = field(default_factory=Future)
+    waiting: int = 0
 
 
 class SessionHandle:
@@ -49,10 +62,9 @@ class SessionHandle:
         self._now = now
         self._log = structlog.get_logger().bind(session=str(order.session_id))
         self._audience = Audience()
-        self._sending = threading.Lock()
         self._asking = threading.Lock()
-        self._asked = 0
-        self._answers: queue.SimpleQueue[tuple[int, Minute | Shown | UnavailableError | None]] = queue.SimpleQueue()
+        self._asked: dict[type, Asked] = {}
+        self._numbers = itertools.count(1)
         self._opened: SessionRecord | None = None
         self._over = False
         self._told = line.WriterState(0, False)
@@ -61,6 +73,7 @@ class SessionHandle:
         self._process.start()
         far.close()
         self._await_ready()
+        self._outbox: Outbox[line.ToSession] = Outbox(self._connection, slot_of=line.slot_of, name=f"to-{order.session_id}")
         self._thread = threading.Thread(target=self._listen, name=f"line-{order.session_id}", daemon=True)
         self._thread.start()
 
@@ -86,18 +99,21 @@ class SessionHandle:
             return None
         return found
 
-    # Called from the event loop and from routes.
+    # Called from the event loop: nothing here waits.
 
     def attach(self, mailbox: Mailbox) -> None:
         """Let a viewer look on."""
         self._audience.join(mailbox)
-        self._send(line.Attach())
+        self._outbox.put(line.Watched(by_anybody=True))
 
     def detach(self, mailbox: Mailbox) -> None:
         """A viewer left; without any the session stands still."""
         self._audience.leave(mailbox)
-        if not len(self._audience):
-            self._send(line.Detach())
+        self._outbox.put(line.Watched(by_anybody=len(self._audience) > 0))
+
+    def remind(self, mailbox: Mailbox) -> None:
+        """Tell one viewer again how things stand."""
+        self._audience.remind(mailbox)
 
     @property
     def viewers(self) -> int:
@@ -109,13 +125,11 @@ class SessionHandle:
         """How many frames the present viewers did not fetch."""
         return self._audience.dropped
 
-    def command(self, command: Command) -> None:
-        """Pass a command on; it is carried out before the next ping."""
-        self._send(line.Do(command))
+    def command(self, command: Command) -> bool:
+        """Pass a command on, to be carried out before the next ping; return False where too many wait: try again in a moment."""
+        return self._outbox.put(line.Do(command))
 
-    def say_state(self) -> None:
-        """Have all viewers told again how things stand."""
-        self._send(line.Attach())
+    # Called from routes.
 
     def last_minute(self) -> Minute:
         """Return a copy of the newest pings that can be kept as one recording."""
@@ -131,38 +145,41 @@ class SessionHandle:
 
     def stop(self) -> None:
         """End the session and wait until what it told is passed on and written."""
-        self._send(line.Stop())
+        self._outbox.put(line.Stop(), wait_s=STOP_S)
         self._thread.join(STOP_S)
         self._process.join(STOP_S)
         if self._process.is_alive():
             self._process.kill()
 
-    def _send(self, message: line.ToSession) -> None:
-        with self._sending:
-            try:
-                self._connection.send(message)
-            except OSError:
-                # Its process is gone; the listening thread says so to the viewers.
-                return
-
     def _ask(self, question: type[line.AskMinute] | type[line.AskPicture]) -> Minute | Shown | None:
-        """Ask the process and wait for its answer; raise UnavailableError where none comes."""
+        """Ask the process and wait for its answer, together with others who ask the same; raise UnavailableError where none comes."""
         with self._asking:
             if self.ended:
                 raise UnavailableError(HAS_ENDED)
-            self._asked += 1
-            self._send(question(self._asked))
-            number: int = 0
-            answer: Minute | Shown | UnavailableError | None = None
-            try:
-                # What comes too late for an earlier question is no answer to this one.
-                while number < self._asked:
-                    number, answer = self._answers.get(timeout=ANSWER_S)
-            except queue.Empty:
-                raise UnavailableError(NO_ANSWER) from None
-            if isinstance(answer, UnavailableError):
-                raise answer
-            return answer
+            asked = self._asked.get(question)
+            if asked is None:
+                asked = self._asked[question] = Asked(next(self._numbers))
+                self._outbox.put(question(asked.number))
+            elif asked.waiting >= MOST_ASKING:
+                raise UnavailableError(TOO_MANY_ASK)
+            asked.waiting += 1
+        try:
+            return asked.answer.result(ANSWER_S)
+        except TimeoutError:
+            self._forget(question, asked)
+            raise UnavailableError(NO_ANSWER) from None
+
+    def _forget(self, question: type, asked: Asked) -> None:
+        with self._asking:
+            if self._asked.get(question) is asked:
+                del self._asked[question]
+
+    def _answered(self, number: int, answer: Minute | Shown | None) -> None:
+        """Give an answer to all who wait for it."""
+        with self._asking:
+            question = next((one for one, asked in self._asked.items() if asked.number == number), None)
+            if question is not None:
+                self._asked.pop(question).answer.set_result(answer)
 
     # The listening thread.
 
@@ -174,7 +191,7 @@ class SessionHandle:
                 told = line.WriterState(self.writer.waiting, self.writer.away)
                 if told != self._told:
                     self._told = told
-                    self._send(told)
+                    self._outbox.put(told)
         except Exception:
             self._log.exception("the line to a session broke")
             self._over = False
@@ -183,8 +200,8 @@ class SessionHandle:
 
     def _take(self, message: line.Told) -> None:
         match message:
-            case line.Text(message=text):
-                self._audience.pass_text(text)
+            case line.Text(kind=kind, message=text):
+                self._audience.pass_text(kind, text)
             case line.Latest(kind=kind, message=text):
                 self._audience.pass_latest(kind, text)
             case line.FrameOf(data=data, side=side):
@@ -194,7 +211,7 @@ class SessionHandle:
             case line.Stages(mean_ms=mean_ms, late=late):
                 self.stage_ms, self.late = mean_ms, late
             case line.Answer(number=number, answer=answer):
-                self._answers.put((number, answer))
+                self._answered(number, answer)
             case line.Over():
                 self._over = True
 
@@ -208,8 +225,11 @@ class SessionHandle:
 
     def _close(self) -> None:
         """The line is down: orderly after its end, or because the process died, which the log and the viewers must know."""
-        self.ended = True
-        self._answers.put((LAST, UnavailableError(HAS_ENDED)))
+        with self._asking:
+            self.ended = True
+            for asked in self._asked.values():
+                asked.answer.set_exception(UnavailableError(HAS_ENDED))
+            self._asked.clear()
         state = "ended" if self._over else "interrupted"
         if self._opened is not None:
             # It could not say its own end: it died, or was stopped before it had begun.
@@ -218,4 +238,5 @@ class SessionHandle:
             self._log.error("session's process died")
             self._audience.tell(EndedTold(state=state))
         self.writer.close()
+        self._outbox.close(STOP_S)
         self._connection.close()

@@ -1,6 +1,6 @@
 """What goes over the pipe between a session's process and the web process: a frozen dataclass a message."""
 
-from collections.abc import Mapping
+from collections.abc import Hashable, Mapping
 from dataclasses import dataclass
 
 from mudlamp.core.errors import MudLampError
@@ -26,8 +26,9 @@ class Failed:
 
 @dataclass(frozen=True, slots=True)
 class Text:
-    """A text for all viewers."""
+    """A text for all viewers, and what it is."""
 
+    kind: str
     message: str
 
 
@@ -81,13 +82,10 @@ Told = Ready | Failed | Text | Latest | FrameOf | RowOut | Stages | Answer | Ove
 
 
 @dataclass(frozen=True, slots=True)
-class Attach:
-    """Somebody looks on; say how things stand."""
+class Watched:
+    """Whether anybody looks on."""
 
-
-@dataclass(frozen=True, slots=True)
-class Detach:
-    """Nobody looks on any more."""
+    by_anybody: bool
 
 
 @dataclass(frozen=True, slots=True)
@@ -124,4 +122,17 @@ class Stop:
     """End."""
 
 
-ToSession = Attach | Detach | Do | AskMinute | AskPicture | WriterState | Stop
+ToSession = Watched | Do | AskMinute | AskPicture | WriterState | Stop
+
+
+def slot_of(message: Told | ToSession) -> Hashable | None:
+    """Return the slot of a message of which only the newest counts; None for one that is never left out."""
+    match message:
+        case Latest(kind=kind):
+            return ("latest", kind)
+        case FrameOf(side=side):
+            return ("picture", side)
+        case Stages() | WriterState() | Watched():
+            return type(message).__name__
+        case _:
+            return None

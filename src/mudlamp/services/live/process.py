@@ -13,6 +13,7 @@ from mudlamp.core.errors import MudLampError
 from mudlamp.core.receiver.screen import Screen
 from mudlamp.core.records.log import Record, SessionRecord
 from mudlamp.services.live import line
+from mudlamp.services.live.outbox import Outbox
 from mudlamp.services.live.session import LampSession
 from mudlamp.services.logs import set_up_logs
 from mudlamp.services.warm import warm_up
@@ -20,6 +21,9 @@ from mudlamp.services.water.plans import Plan
 from mudlamp.services.water.role import LiveWater
 
 LOOK_S = 0.25
+# How long room on a full line is waited for, and how long the last words may take [s].
+ROOM_S = 2.0
+END_S = 3.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -53,57 +57,41 @@ class Order:
         )
 
 
-class Wire:
-    """Our end of the pipe: one message at a time, from any thread; nothing more once the other end is gone."""
-
-    def __init__(self, connection: Connection) -> None:
-        self._connection = connection
-        self._lock = threading.Lock()
-
-    def send(self, message: line.Told) -> None:
-        """Send a message."""
-        with self._lock:
-            try:
-                self._connection.send(message)
-            except OSError:
-                # The web process is gone: nobody is left to tell; the main loop finds out and ends the session.
-                return
-
-
 class Relay:
     """All viewers of this session, as the session sees them: what it tells them goes down the line."""
 
-    def __init__(self, out: Wire) -> None:
+    def __init__(self, out: Outbox[line.Told]) -> None:
         self._line = out
         self.stages: Callable[[], tuple[Mapping[str, float], int]] | None = None
         self.dropped = 0
 
-    def put_text(self, message: str) -> None:
+    def put_text(self, kind: str, message: str) -> None:
         """Pass a text on."""
-        self._line.send(line.Text(message))
+        self._line.put(line.Text(kind, message))
 
     def put_latest(self, kind: str, message: str) -> None:
         """Pass a text on of which only the newest counts; how the session does goes with the readings."""
-        self._line.send(line.Latest(kind, message))
+        self._line.put(line.Latest(kind, message))
         if kind == "readings" and self.stages is not None:
-            self._line.send(line.Stages(*self.stages()))
+            self._line.put(line.Stages(*self.stages()))
 
     def put_frame(self, data: bytes, side: int = 0) -> None:
         """Pass a frame on."""
-        self._line.send(line.FrameOf(data, side))
+        self._line.put(line.FrameOf(data, side))
 
 
 class FarWriter:
     """The session's writer, at the other end of the line: records go there, and what waits is reported from there."""
 
-    def __init__(self, out: Wire) -> None:
+    def __init__(self, out: Outbox[line.Told]) -> None:
         self._line = out
         self.waiting = 0
         self.away = False
 
     def put(self, record: Record) -> None:
-        """Send a record."""
-        self._line.send(line.RowOut(record))
+        """Send a record; wait while the line is full: a record is never left out."""
+        while not self._line.put(line.RowOut(record), wait_s=ROOM_S):
+            continue
 
     def close(self) -> None:
         """Nothing to close: the writer closes when the line does."""
@@ -116,13 +104,14 @@ def serve(connection: Connection, order: Order) -> None:
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     signal.signal(signal.SIGTERM, lambda _number, _frame: leaving.set())
     set_up_logs(order.run_dir, name="sessions")
-    out = Wire(connection)
+    out: Outbox[line.Told] = Outbox(connection, slot_of=line.slot_of, name="line")
     try:
         water = order.plan.make(order.seed)
     except MudLampError as error:
-        out.send(line.Failed(error))
+        out.put(line.Failed(error))
+        out.close(END_S)
         return
-    out.send(line.Ready())
+    out.put(line.Ready())
     relay, writer = Relay(out), FarWriter(out)
     session = LampSession(
         opened=order.opened(water, now=dt.datetime.now(dt.UTC)),
@@ -143,23 +132,26 @@ def serve(connection: Connection, order: Order) -> None:
     except (EOFError, OSError):
         leaving.set()
     session.stop()
-    out.send(line.Over())
+    out.put(line.Over(), wait_s=ROOM_S)
+    out.close(END_S)
     connection.close()
 
 
-def _take(message: line.ToSession, session: LampSession, relay: Relay, writer: FarWriter, out: Wire, leaving: threading.Event) -> None:
+def _take(
+    message: line.ToSession, session: LampSession, relay: Relay, writer: FarWriter, out: Outbox[line.Told], leaving: threading.Event
+) -> None:
     """Do what a message asks."""
     match message:
-        case line.Attach():
+        case line.Watched(by_anybody=True):
             session.attach(relay)
-        case line.Detach():
+        case line.Watched():
             session.detach(relay)
         case line.Do(command=command):
             session.command(command)
         case line.AskMinute(number=number):
-            out.send(line.Answer(number, session.last_minute()))
+            out.put(line.Answer(number, session.last_minute()), wait_s=ROOM_S)
         case line.AskPicture(number=number):
-            out.send(line.Answer(number, session.picture()))
+            out.put(line.Answer(number, session.picture()), wait_s=ROOM_S)
         case line.WriterState(waiting=waiting, away=away):
             writer.waiting, writer.away = waiting, away
         case line.Stop():

@@ -10,8 +10,8 @@ class Listener(Protocol):
 
     dropped: int
 
-    def put_text(self, message: str) -> None:
-        """Leave a text."""
+    def put_text(self, kind: str, message: str) -> None:
+        """Leave a text, and say what it is."""
 
     def put_latest(self, kind: str, message: str) -> None:
         """Leave a text of which only the newest counts."""

@@ -19,7 +19,7 @@ from mudlamp.services.live.pings import PingWork
 from mudlamp.services.live.remedies import Remedies
 from mudlamp.services.live.roles import Listener, Records
 from mudlamp.services.live.teller import Teller
-from mudlamp.services.live.told import EndedTold, text_of
+from mudlamp.services.live.told import EndedTold
 from mudlamp.services.recordings.minute import Minute
 from mudlamp.services.recordings.picture import Shown
 from mudlamp.services.water.role import LiveWater
@@ -73,15 +73,15 @@ class LampSession:
         self._time_s = 0.0
         self._log = structlog.get_logger().bind(session=str(opened.id))
         self._commands.begin()
+        self._teller.tell_state()
         self._thread = threading.Thread(target=self._run, name=f"session-{opened.id}", daemon=True)
         self._thread.start()
 
     # Called from other threads.
 
     def attach(self, mailbox: Listener) -> None:
-        """Let a viewer look on; one that does already gets the state again."""
+        """Let a viewer look on, who is told how the session stands."""
         self._audience.join(mailbox)
-        mailbox.put_text(text_of(self._teller.state()))
         self._attended.set()
 
     def detach(self, mailbox: Listener) -> None:

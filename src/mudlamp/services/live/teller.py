@@ -73,10 +73,9 @@ class Teller:
         """Tell all viewers how the session stands."""
         self.audience.tell(self.state(acknowledged))
 
-    def refuse(self, message: str, acknowledged: Sequence[int] = ()) -> None:
-        """Tell why a command was refused; a control on the page that was moved for it goes back."""
+    def refuse(self, message: str) -> None:
+        """Tell why a command was refused."""
         self.audience.tell(RefusedTold(message=message))
-        self.tell_state(acknowledged)
 
     def tell_tracks(self, ping: Ping, tracks: Sequence[TrackView]) -> None:
         """Tell what is followed and what is really there, and keep it with the ping."""

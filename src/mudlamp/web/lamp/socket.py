@@ -1,9 +1,11 @@
 """The socket of a session: frames and texts out, commands in."""
 
 import asyncio
+import time
 import uuid
 
-from fastapi import APIRouter, WebSocket, WebSocketDisconnect
+from fastapi import APIRouter, WebSocket
+from starlette.types import Message
 
 from mudlamp.core.errors import DomainError
 from mudlamp.services.live.frames import Mailbox
@@ -14,6 +16,9 @@ from mudlamp.services.live.told import RefusedTold, text_of
 router = APIRouter()
 GONE = 4404
 LONGEST_COMMAND = 4000
+# More than a hand on a slider sends.
+COMMANDS_S, COMMANDS_AT_ONCE = 150.0, 60
+FULL_S = 0.02
 WATCHING = "another browser controls this session; you can watch"
 
 
@@ -31,8 +36,6 @@ async def live(socket: WebSocket, session_id: uuid.UUID) -> None:
     sending = asyncio.create_task(_send(socket, mailbox))
     try:
         await _receive(socket, session, mailbox, steers=steers)
-    except WebSocketDisconnect:
-        pass
     finally:
         session.detach(mailbox)
         sending.cancel()
@@ -50,15 +53,49 @@ async def _send(socket: WebSocket, mailbox: Mailbox) -> None:
 
 
 async def _receive(socket: WebSocket, session: SessionHandle, mailbox: Mailbox, *, steers: bool) -> None:
+    pace = Allowance(COMMANDS_S, at_once=COMMANDS_AT_ONCE)
     while True:
-        raw = await socket.receive_text()
+        # While a viewer waits here its connection is not read either: it can flood nobody but itself.
+        await pace.wait()
+        message = await socket.receive()
+        if message["type"] == "websocket.disconnect":
+            return
         try:
             if not steers:
                 raise DomainError(WATCHING)
-            if len(raw) > LONGEST_COMMAND:
-                raise DomainError(f"command is {len(raw)} characters long: it must be at most {LONGEST_COMMAND}")
-            session.command(parse_command(raw))
+            command = parse_command(_text(message))
         except DomainError as error:
-            mailbox.put_text(text_of(RefusedTold(message=str(error))))
+            mailbox.put_text("refused", text_of(RefusedTold(message=str(error))))
             # A control on the page that was moved for it goes back.
-            session.say_state()
+            session.remind(mailbox)
+            continue
+        while not session.command(command) and not session.ended:
+            await asyncio.sleep(FULL_S)
+
+
+def _text(message: Message) -> str:
+    """Return a message's text; raise DomainError where it has none or too much."""
+    raw = message.get("text")
+    if not isinstance(raw, str):
+        raise DomainError("command is binary: it must be text")
+    if len(raw) > LONGEST_COMMAND:
+        raise DomainError(f"command is {len(raw)} characters long: it must be at most {LONGEST_COMMAND}")
+    return raw
+
+
+class Allowance:
+    """How much one may ask for: so many a second in the long run, and so many at once."""
+
+    def __init__(self, per_s: float, *, at_once: int) -> None:
+        self._per_s = per_s
+        self._at_once = at_once
+        self._left = float(at_once)
+        self._asked = time.monotonic()
+
+    async def wait(self) -> None:
+        """Wait until one more may be asked for."""
+        now = time.monotonic()
+        self._left = min(self._at_once, self._left + (now - self._asked) * self._per_s) - 1.0
+        self._asked = now
+        # Others get their turn, whether or not this one has to wait.
+        await asyncio.sleep(max(0.0, -self._left / self._per_s))

@@ -1,0 +1,97 @@
+"""Floods: bounded, on loopback. How long bystanders wait exactly is measured by `./lamp bench faults`."""
+
+import threading
+import time
+import urllib.request
+
+import orjson
+
+from tests.faults.test_faults import next_text, open_session, socket_to
+
+FLOOD_S = 6.0
+# On a busy machine that runs other tests too.
+BYSTANDER_S = 4.0
+
+
+def fetch(served, path, cookie):
+    request = urllib.request.Request(served.address + path, headers={"Cookie": cookie})
+    with urllib.request.urlopen(request, timeout=20) as answer:
+        return answer.read()
+
+
+def flood(served, session, cookie, until):
+    """Send padded commands as fast as they are taken, reading nothing."""
+    with socket_to(served, session, cookie) as socket:
+        number = 0
+        while time.monotonic() < until:
+            number += 1
+            socket.send(orjson.dumps({"type": "set", "seq": number, "values": {"gain": number % 100}, "pad": "x" * 3850}).decode())
+
+
+def pictures(served, session, cookie, until):
+    while time.monotonic() < until:
+        try:
+            fetch(served, f"/api/v1/sessions/{session}/picture.png", cookie)
+        except OSError:
+            time.sleep(0.1)
+
+
+def test_a_flood_of_commands_beside_pictures_keeps_nobody_waiting(served):
+    session, cookie = open_session(served)
+    until = time.monotonic() + FLOOD_S
+    hands = [threading.Thread(target=flood, args=(served, session, cookie, until), daemon=True) for _ in range(2)]
+    hands.append(threading.Thread(target=pictures, args=(served, session, cookie, until), daemon=True))
+    for one in hands:
+        one.start()
+    longest = 0.0
+    while time.monotonic() < until:
+        begun = time.monotonic()
+        fetch(served, "/static/lamp.svg", "")
+        longest = max(longest, time.monotonic() - begun)
+        time.sleep(0.1)
+    for one in hands:
+        one.join(20.0)
+    assert longest < BYSTANDER_S
+    # Afterwards it obeys as before.
+    with socket_to(served, session, cookie) as socket:
+        socket.send('{"type": "set", "seq": 1, "values": {"gain": 61}}')
+        while next_text(socket, "state")["panes"][0]["controls"]["gain"] != 61:
+            pass
+    assert fetch(served, f"/api/v1/sessions/{session}/picture.png", cookie).startswith(b"\x89PNG")
+
+
+def test_thousands_of_commands_at_once_leave_the_session_alive(served):
+    session, cookie = open_session(served)
+    with socket_to(served, session, cookie) as socket:
+        sending = threading.Thread(
+            target=lambda: [
+                socket.send(orjson.dumps({"type": "set", "seq": n, "values": {"gain": n % 100}}).decode()) for n in range(1000)
+            ],
+            daemon=True,
+        )
+        sending.start()
+        heard = 0
+        while heard < 999:
+            heard = max([heard, *next_text(socket, "state")["acknowledged"]])
+        sending.join(5.0)
+
+
+def test_an_onlookers_bad_command_is_answered_to_it_alone(served):
+    session, cookie = open_session(served)
+    with socket_to(served, session, cookie) as own, socket_to(served, session, "") as onlooker:
+        next_text(own, "state")
+        for _ in range(5):
+            onlooker.send('{"type": "set", "values": {"gain": 10}}')
+        for _ in range(5):
+            next_text(onlooker, "refused")
+            next_text(onlooker, "state")
+        own.send('{"type": "price", "control": "gain"}')
+        deadline = time.monotonic() + 20.0
+        kinds = []
+        while "price" not in kinds and time.monotonic() < deadline:
+            message = own.recv(timeout=20)
+            if isinstance(message, str):
+                kinds.append(orjson.loads(message)["type"])
+        # Its own command is answered with how things stand once; the onlooker's five are not.
+        assert kinds.count("state") <= 1
+        assert "refused" not in kinds
