@@ -2,9 +2,12 @@
 
 import threading
 import time
+import urllib.error
 import urllib.request
+from pathlib import Path
 
 import orjson
+import pytest
 
 from tests.faults.test_faults import next_text, open_session, socket_to
 
@@ -95,3 +98,25 @@ def test_an_onlookers_bad_command_is_answered_to_it_alone(served):
         # Its own command is answered with how things stand once; the onlooker's five are not.
         assert kinds.count("state") <= 1
         assert "refused" not in kinds
+
+
+def test_broken_uploads_leave_neither_a_file_nor_a_handle(served, tmp_path):
+    def upload():
+        request = urllib.request.Request(
+            served.address + "/api/v1/recordings?name=broken.nc",
+            data=b"\x89HDF\r\n\x1a\n" + bytes(5000),
+            headers={"Origin": served.address},
+        )
+        with pytest.raises(urllib.error.HTTPError) as refused:
+            urllib.request.urlopen(request, timeout=20)
+        assert refused.value.code == 422
+
+    def handles():
+        return len(list(Path(f"/proc/{served.process.pid}/fd").iterdir()))
+
+    upload()
+    before = handles()
+    for _ in range(8):
+        upload()
+    assert handles() <= before + 2
+    assert list((tmp_path / "recordings").iterdir()) == []

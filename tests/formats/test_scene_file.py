@@ -79,5 +79,5 @@ def test_a_file_is_refused_with_its_name(tmp_path):
     with pytest.raises(SceneError, match=r"mine\.json: \$ is not JSON"):
         load_scene(str(path))
     path.write_bytes(b"\xff\xfe\x00")
-    with pytest.raises(SceneError, match=r"mine\.json cannot be read"):
+    with pytest.raises(SceneError, match=r"mine\.json is no text"):
         load_scene(str(path))

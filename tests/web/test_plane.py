@@ -27,7 +27,7 @@ def test_the_pages_two_functions_are_pythons(tmp_path):
     table = tmp_path / "cases.json"
     table.write_text(json.dumps(cases))
     done = subprocess.run(
-        [str(node_bin() / "node"), "--test", str(JS_TEST)],
+        [str(node_bin() / "node"), "--test", "--test-reporter=tap", str(JS_TEST)],
         env=os.environ | {"PLANE_CASES": str(table)},
         capture_output=True,
         text=True,

@@ -7,6 +7,7 @@ from mudlamp.cli.answer import give
 from mudlamp.cli.arguments import Parser, settings
 from mudlamp.core.controls import RECEIVER, WINDOW
 from mudlamp.services.edge.controls import EDGE
+from mudlamp.services.quarantine.inspect import inspect_recording, inspect_truth
 from mudlamp.services.recordings.measure import measure_recording
 
 
@@ -26,6 +27,9 @@ def run(words: list[str]) -> int:
     parser.add_argument("--png", type=Path, help="write the last picture here")
     parser.add_argument("--json", action="store_true", help="answer in JSON")
     options = parser.parse_args(words)
+    inspect_recording(options.file)
+    if options.truth is not None:
+        inspect_truth(options.truth)
     found = asdict(measure_recording(options.file, truth=options.truth, values=settings(options.set), png=options.png))
     rounded = {name: round(value, 3) if isinstance(value, float) else value for name, value in found.items()}
     give(

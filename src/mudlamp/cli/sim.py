@@ -7,8 +7,8 @@ from mudlamp.cli.arguments import Parser, ranged, settings
 from mudlamp.core.controls import STEADY, TRANSDUCER, WINDOW
 from mudlamp.core.scene.world import first_acquisition
 from mudlamp.core.sonar.transducer import changed
-from mudlamp.formats.scene.file import load_scene
 from mudlamp.services.edge.controls import EDGE, read_settings
+from mudlamp.services.quarantine.inspect import strange_scene
 from mudlamp.services.recordings.simulate import DEFAULT_PING_HZ, SECONDS, SEED, record_simulation
 
 # What shapes a ping; Steady has no sounder's motion to level in a recording.
@@ -36,7 +36,7 @@ def run(words: list[str]) -> int:
     parser.add_argument("--truth", type=Path, help="the truth file to write (.jsonl)")
     parser.add_argument("--compress", action="store_true", help="compress the recording (smaller, slower)")
     options = parser.parse_args(words)
-    scene = load_scene(options.scene)
+    scene = strange_scene(options.scene)
     wanted = read_settings(settings(options.set), SETTABLE, what="of the transducer")
     acquisition = changed(first_acquisition(scene), wanted, scene.transducer.shape)
     show = sys.stderr.isatty()

@@ -2,21 +2,23 @@
 
 import threading
 from collections.abc import Iterator
+from mmap import mmap
 from pathlib import Path
 from types import TracebackType
 
 import netCDF4
 import numpy as np
 
-from mudlamp.core.arrays import FloatArray
+from mudlamp.core.arrays import Float32Array, FloatArray
 from mudlamp.core.errors import RecordingError
 from mudlamp.core.ping import Fan, Ping, Pose, SonarSetup
+from mudlamp.formats.structure import POSE_FIELDS, check_structure
 
 LEVEL_STEP_DB = 0.01
-MOST_BEAMS, MOST_BINS, MOST_PINGS = 1024, 4096, 200_000
+# What a level is where none was written, and the loudest that is believed [dB].
+NOTHING_DB, LOUDEST_DB = -300.0, 330.0
 # The library under netCDF is not made for several threads at once.
 ONE_AT_A_TIME = threading.RLock()
-POSE_FIELDS = ("x_m", "y_m", "z_m", "heading_rad", "pitch_rad", "roll_rad", "tilt_rad")
 ATTRIBUTES = ("carrier_hz", "pulse_s", "source_level_db", "absorption_db_m", "sound_speed_m_s", "thickness_rad")
 
 
@@ -81,21 +83,27 @@ class RecordingWriter:
 class RecordingReader:
     """Reads a recording, whoever wrote it; raises RecordingError for what is not one."""
 
-    def __init__(self, path: Path) -> None:
+    def __init__(self, path: Path, *, data: mmap | bytes | None = None) -> None:
+        """Open a file, or the bytes of one; `path` names it in messages."""
         self._path = path
+        try:
+            check_structure(path if data is None else data)
+        except RecordingError as error:
+            raise RecordingError(f"recording {path} {error}") from None
         with ONE_AT_A_TIME:
             try:
-                self._file = netCDF4.Dataset(path, "r")
-            except OSError as error:
-                raise RecordingError(
-                    f"recording {path} cannot be opened ({error.strerror or 'not netCDF'}): it must be a netCDF-4 recording"
-                ) from None
+                self._file = netCDF4.Dataset(path.absolute(), "r", memory=data)
+            except (OSError, RuntimeError, ValueError):
+                raise RecordingError(f"recording {path} cannot be opened: it must be a netCDF-4 recording, whole") from None
             try:
                 self.setup = self._read_setup()
                 self._times, self._poses = self._read_poses()
             except RecordingError:
                 self._file.close()
                 raise
+            except Exception as error:
+                self._file.close()
+                raise RecordingError(f"recording {path} cannot be read ({type(error).__name__}): the file is broken") from None
 
     def _read_poses(self) -> tuple[FloatArray, dict[str, FloatArray]]:
         times = np.asarray(self._file["ping_time_s"][:], dtype=np.float64)
@@ -103,10 +111,6 @@ class RecordingReader:
 
     def _read_setup(self) -> SonarSetup:
         file = self._file
-        needed = ("echo_level_db", "beam_angle_rad", "range_m", "ping_time_s", *POSE_FIELDS)
-        for name in needed:
-            if name not in file.variables:
-                raise RecordingError(f"recording {self._path} has no variable {name}: it must hold {', '.join(needed)}")
         for name in ("fan", *ATTRIBUTES[:-1]):
             if name not in file.ncattrs():
                 raise RecordingError(f"recording {self._path} has no attribute {name}: it must hold fan, {', '.join(ATTRIBUTES[:-1])}")
@@ -114,14 +118,6 @@ class RecordingReader:
             raise RecordingError(
                 f"recording {self._path}: echo_level_db is {file['echo_level_db'].dimensions}: it must be (ping, beam, range_bin)"
             )
-        pings, beams, bins = file["echo_level_db"].shape
-        for name, value, least, most in (
-            ("ping", pings, 1, MOST_PINGS),
-            ("beam", beams, 8, MOST_BEAMS),
-            ("range_bin", bins, 32, MOST_BINS),
-        ):
-            if not least <= value <= most:
-                raise RecordingError(f"recording {self._path}: dimension {name} is {value}: it must be {least} to {most}")
         if file.getncattr("fan") not in list(Fan):
             raise RecordingError(f"recording {self._path}: fan is {str(file.getncattr('fan'))[:30]}: it must be one of {', '.join(Fan)}")
         beam_angle, range_m = self._rising("beam_angle_rad", -np.pi, np.pi), self._rising("range_m", 0.0, 500.0)
@@ -170,15 +166,17 @@ class RecordingReader:
             raise RecordingError(f"recording {self._path}: time or pose of ping {number} is not a number: it must be finite")
         with ONE_AT_A_TIME:
             try:
-                level = np.ma.filled(self._file["echo_level_db"][number], -300.0)
-            except (OSError, RuntimeError) as error:
-                raise RecordingError(f"recording {self._path}: ping {number} cannot be read ({error}): the file is broken") from None
+                level = np.ma.filled(self._file["echo_level_db"][number], NOTHING_DB)
+            except Exception as error:
+                raise RecordingError(
+                    f"recording {self._path}: ping {number} cannot be read ({type(error).__name__}): the file is broken"
+                ) from None
         return Ping(
             number=number,
             time_s=time_s,
             pose=Pose(**values),
             setup=self.setup,
-            echo_level_db=np.ascontiguousarray(level, dtype=np.float32),
+            echo_level_db=_levels(level),
         )
 
     def __iter__(self) -> Iterator[Ping]:
@@ -188,3 +186,11 @@ class RecordingReader:
         """Close the file."""
         with ONE_AT_A_TIME:
             self._file.close()
+
+
+def _levels(found: FloatArray) -> Float32Array:
+    """Return levels that are numbers within what there is, whatever a stranger wrote."""
+    levels = np.ascontiguousarray(found, dtype=np.float32)
+    if not (np.all(np.isfinite(levels)) and np.all(np.abs(levels) <= LOUDEST_DB)):
+        levels = np.nan_to_num(levels, nan=NOTHING_DB, posinf=LOUDEST_DB, neginf=NOTHING_DB).clip(NOTHING_DB, LOUDEST_DB)
+    return levels

@@ -1,9 +1,9 @@
 """Truth files: JSON lines, one per object and ping, and one per reaction."""
 
-import json
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from pathlib import Path
+from typing import Any
 
 import orjson
 
@@ -12,6 +12,7 @@ from mudlamp.core.reactions import ReactionEvent
 from mudlamp.core.scene.truth import TruthRow
 
 _NAMES = {"time_s": "t", "x_m": "x", "y_m": "y", "z_m": "z"}
+_LONG = {short: name for name, short in _NAMES.items()}
 _FIELDS = tuple(TruthRow.__dataclass_fields__)
 
 
@@ -52,26 +53,37 @@ class TruthEvent:
 
 def read_truth(path: Path) -> tuple[list[TruthRow], list[TruthEvent]]:
     """Return the rows and events of a truth file; raise RecordingError naming the line that is not of it."""
-    rows, events = [], []
-    back = {short: name for name, short in _NAMES.items()}
-    number = 0
     try:
-        with path.open() as file:
-            for number, line in enumerate(file, start=1):  # noqa: B007 - the error below names it
-                values = json.loads(line)
-                if values["kind"] == "event":
-                    events.append(
-                        TruthEvent(time_s=values["t"], id=values["id"], event=values["event"], cause=values["cause"], shot=values["shot"])
-                    )
-                else:
-                    rows.append(TruthRow(**{back.get(name, name): value for name, value in values.items()}))
+        with path.open("rb") as file:
+            return read_truth_lines(file, str(path))
     except OSError as error:
         raise RecordingError(f"truth file {path} cannot be read ({error.strerror}): it must be a readable .jsonl file") from None
-    except (ValueError, KeyError, TypeError) as error:
-        raise RecordingError(
-            f"truth file {path}: line {number} is not a truth line ({error}): it must be as docs/recordings.md says"
-        ) from None
+
+
+def read_truth_lines(lines: Iterable[bytes], shown: str) -> tuple[list[TruthRow], list[TruthEvent]]:
+    """Return the rows and events of a truth file's lines; raise RecordingError naming the file and the line that is not of it."""
+    rows: list[TruthRow] = []
+    events: list[TruthEvent] = []
+    for number, line in enumerate(lines, start=1):
+        try:
+            values = orjson.loads(line)
+            if values["kind"] == "event":
+                events.append(_event(values))
+            else:
+                rows.append(_row(values))
+        except (ValueError, KeyError, TypeError) as error:
+            raise RecordingError(
+                f"truth file {shown}: line {number} is not a truth line ({str(error)[:80]}): it must be as docs/recordings.md says"
+            ) from None
     return rows, events
+
+
+def _event(values: Mapping[str, Any]) -> TruthEvent:
+    return TruthEvent(time_s=values["t"], id=values["id"], event=values["event"], cause=values["cause"], shot=values["shot"])
+
+
+def _row(values: Mapping[str, Any]) -> TruthRow:
+    return TruthRow(**{_LONG.get(name, name): value for name, value in values.items()})
 
 
 def write_truth_lines(path: Path, lines: Iterable[bytes]) -> None:

@@ -42,17 +42,22 @@ def pings():
     return [head.listen(number / 10.0) for number in range(4)]
 
 
-def part_of(library, pings):
-    part = library.new_part()
-    with RecordingWriter(part, pings[0].setup, compress=True) as writer:
-        for ping in pings:
-            writer.write(ping)
-    return part
+def take(library, device, pings, name, spoil=lambda part: None):
+    """What the upload does with a file of these pings, or of these bytes."""
+    with library.receiving() as part:
+        if isinstance(pings, bytes):
+            part.write_bytes(pings)
+        else:
+            with RecordingWriter(part, pings[0].setup, compress=True) as writer:
+                for ping in pings:
+                    writer.write(ping)
+        spoil(part)
+        return library.take(device, part, name=name, source="recorded")
 
 
 def test_an_uploaded_recording_is_described_found_and_deleted(library, pings):
     device = uuid.uuid4()
-    kept = library.take(device, part_of(library, pings), name="my lake.nc", source="recorded")
+    kept = take(library, device, pings, "my lake.nc")
     assert (kept.name, kept.pings, kept.fan, kept.source) == ("my lake.nc", 4, "ahead", "recorded")
     assert kept.seconds == pytest.approx(0.3)
     assert len(kept.digest) == 64
@@ -72,19 +77,15 @@ def test_an_uploaded_recording_is_described_found_and_deleted(library, pings):
 
 @pytest.mark.parametrize("content", [b"", b"GIF89a not a recording", b"\x89HDF\r\n\x1a\n" + b"\0" * 400])
 def test_a_foreign_or_broken_file_is_refused_by_its_own_name_and_leaves_nothing(library, tmp_path, content):
-    part = library.new_part()
-    part.write_bytes(content)
     with pytest.raises(RecordingError, match=r"holiday\.nc") as refused:
-        library.take(uuid.uuid4(), part, name="holiday.nc", source="recorded")
+        take(library, uuid.uuid4(), content, "holiday.nc")
     assert str(tmp_path) not in str(refused.value)
     assert list((tmp_path / "recordings").iterdir()) == []
 
 
 def test_a_file_that_was_cut_off_is_refused(library, pings, tmp_path):
-    part = part_of(library, pings)
-    part.write_bytes(part.read_bytes()[:-20_000])
     with pytest.raises(RecordingError, match=r"cut\.nc"):
-        library.take(uuid.uuid4(), part, name="cut.nc", source="recorded")
+        take(library, uuid.uuid4(), pings, "cut.nc", spoil=lambda part: part.write_bytes(part.read_bytes()[:-20_000]))
     assert list((tmp_path / "recordings").iterdir()) == []
 
 
@@ -92,7 +93,7 @@ def test_the_quota_and_a_full_disk_say_how_much_is_too_much(engine, tmp_path, pi
     settings = {"MUDLAMP_RUN_DIR": str(tmp_path), "MUDLAMP_LEAST_FREE_BYTES": "0", "MUDLAMP_QUOTA_BYTES": "1000"}
     tight = Library(engine, read_settings(settings), now=lambda: NOW)
     with pytest.raises(DomainError, match="all together must be at most 0 MB"):
-        tight.take(uuid.uuid4(), part_of(tight, pings), name="a", source="recorded")
+        take(tight, uuid.uuid4(), pings, "a")
     full = Library(engine, read_settings(settings | {"MUDLAMP_LEAST_FREE_BYTES": "1e12"}), now=lambda: NOW)
     with pytest.raises(UnavailableError, match="less than 1000 GB would be free"):
         full.room_for(uuid.uuid4(), 1)
@@ -100,8 +101,8 @@ def test_the_quota_and_a_full_disk_say_how_much_is_too_much(engine, tmp_path, pi
 
 def test_a_recording_goes_after_its_days_unless_it_is_kept(library, pings, clock):
     device = uuid.uuid4()
-    first = library.take(device, part_of(library, pings), name="first", source="recorded")
-    second = library.take(device, part_of(library, pings), name="second", source="recorded")
+    first = take(library, device, pings, "first")
+    second = take(library, device, pings, "second")
     assert library.set_kept(device, first.id, True).expires_at is None
     with pytest.raises(MissingError):
         library.set_kept(uuid.uuid4(), second.id, True)
@@ -109,7 +110,13 @@ def test_a_recording_goes_after_its_days_unless_it_is_kept(library, pings, clock
     # Looking at the list hides it and deletes nothing.
     assert [one.name for one in library.all(device)] == ["first"]
     assert library.path_of(second).exists()
-    assert library.sweep() == 1
+    left = library.path_of(first).parent / f"{uuid.uuid4()}.part"
+    left.touch()
+    with library.receiving() as part:
+        part.touch()
+        assert library.sweep() == 1
+        # What an upload left that never ended goes; one that is under way stays.
+        assert (left.exists(), part.exists()) == (False, True)
     assert not (library.path_of(first).parent / f"{second.id}.nc").exists()
 
 

@@ -71,15 +71,22 @@ def load_scene(name_or_path: str) -> model.Scene:
     if path.suffix != ".json":
         raise SceneError(f"scene is {name_or_path}: it must be one of {', '.join(NAMED)}, or a .json file")
     try:
-        if path.stat().st_size > LARGEST_BYTES:
-            raise SceneError(f"scene file {path} is {path.stat().st_size} bytes: it must be 1 to {LARGEST_BYTES} bytes")
-        text = path.read_text()
-    except (OSError, UnicodeDecodeError) as error:
-        raise SceneError(f"scene file {path} cannot be read ({error}): it must be a readable .json file") from None
+        data = path.read_bytes() if 0 < path.stat().st_size <= LARGEST_BYTES and path.is_file() else None
+    except OSError as error:
+        raise SceneError(f"scene file {path} cannot be read ({error.strerror}): it must be a readable .json file") from None
+    if data is None:
+        raise SceneError(f"scene file {path} is {path.stat().st_size} bytes: it must be a file of 1 to {LARGEST_BYTES} bytes")
+    return parse_scene_file(data, str(path))
+
+
+def parse_scene_file(data: bytes, shown: str) -> model.Scene:
+    """Return the scene of a file's bytes; raise SceneError naming the file and the first thing wrong in it."""
     try:
-        return parse_scene(text)
+        return parse_scene(data.decode())
+    except UnicodeDecodeError:
+        raise SceneError(f"scene file {shown} is no text: it must be JSON in UTF-8") from None
     except SceneError as error:
-        raise SceneError(f"scene file {path}: {error}") from None
+        raise SceneError(f"scene file {shown}: {error}") from None
 
 
 def scene_schema() -> dict[str, Any]:

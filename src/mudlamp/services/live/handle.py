@@ -2,7 +2,6 @@
 
 import datetime as dt
 import itertools
-import multiprocessing
 import threading
 from collections.abc import Callable, Mapping
 from concurrent.futures import Future
@@ -21,13 +20,11 @@ from mudlamp.services.live.outbox import Outbox
 from mudlamp.services.live.process import Order, serve
 from mudlamp.services.live.told import EndedTold
 from mudlamp.services.live.writer import Writer
+from mudlamp.services.processes import CONTEXT
 from mudlamp.services.recordings.minute import Minute
 from mudlamp.services.recordings.picture import Shown
 from mudlamp.services.water.plans import Plan
 
-# A process forked from a small server that has imported everything already starts in a moment.
-_CONTEXT = multiprocessing.get_context("forkserver")
-_CONTEXT.set_forkserver_preload(["mudlamp.services.live.process", "mudlamp.services.warm", "scipy.optimize"])
 START_S = 60.0
 ANSWER_S = 20.0
 STOP_S = 5.0
@@ -68,8 +65,8 @@ class SessionHandle:
         self._opened: SessionRecord | None = None
         self._over = False
         self._told = line.WriterState(0, False)
-        self._connection, far = _CONTEXT.Pipe()
-        self._process = _CONTEXT.Process(target=serve, args=(far, order), name=f"session-{order.session_id}", daemon=True)
+        self._connection, far = CONTEXT.Pipe()
+        self._process = CONTEXT.Process(target=serve, args=(far, order), name=f"session-{order.session_id}", daemon=True)
         self._process.start()
         far.close()
         self._await_ready()

@@ -1,10 +1,11 @@
 """The library of recordings: files in a folder, their rows in the database, a quota, and an end unless they are kept."""
 
+import contextlib
 import datetime as dt
 import hashlib
 import shutil
 import uuid
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
 from sqlalchemy import Engine
@@ -12,6 +13,7 @@ from sqlalchemy import Engine
 from mudlamp.core.errors import DomainError, MissingError, RecordingError, UnavailableError
 from mudlamp.core.records.library import Recording
 from mudlamp.formats.recording import RecordingReader, RecordingWriter
+from mudlamp.services.quarantine.inspect import inspect_recording
 from mudlamp.services.recordings.minute import Minute
 from mudlamp.services.settings import Settings
 from mudlamp.store import library as store
@@ -28,6 +30,7 @@ class Library:
         self._settings = settings
         self._now = now
         self._folder = settings.run_dir / "recordings"
+        self._receiving: set[str] = set()
 
     def _path(self, key: uuid.UUID) -> Path:
         return self._folder / f"{key}.nc"
@@ -44,24 +47,29 @@ class Library:
                 f" all together must be at most {self._settings.quota_bytes / 1e6:.0f} MB; delete one first"
             )
 
-    def new_part(self) -> Path:
-        """Return a path for a file that is being received; it is not in the library yet."""
+    @contextlib.contextmanager
+    def receiving(self) -> Iterator[Path]:
+        """Give a path for a file that is being received; what is still there at the end is deleted."""
         self._folder.mkdir(parents=True, exist_ok=True)
-        return self._folder / f"{uuid.uuid4()}.part"
+        key = str(uuid.uuid4())
+        part = self._folder / f"{key}.part"
+        self._receiving.add(key)
+        try:
+            yield part
+        finally:
+            part.unlink(missing_ok=True)
+            self._receiving.discard(key)
 
     def take(self, device: uuid.UUID, part: Path, *, name: str, source: str) -> Recording:
-        """Check a received file and put it into the library; the part is gone afterwards, whatever happens.
+        """Check a received file and put it into the library.
 
         Raises RecordingError for a broken or foreign file, DomainError or UnavailableError where there is no room.
         """
-        try:
-            self.sweep()
-            size = part.stat().st_size
-            self.room_for(device, size)
-            recording = self._described(device, part, name=name, source=source, size=size)
-            part.replace(self._path(recording.id))
-        finally:
-            part.unlink(missing_ok=True)
+        self.sweep()
+        size = part.stat().st_size
+        self.room_for(device, size)
+        recording = self._described(device, part, name=name, source=source, size=size)
+        part.replace(self._path(recording.id))
         try:
             store.add_recording(self._engine, recording)
         except Exception:
@@ -70,19 +78,7 @@ class Library:
         return recording
 
     def _described(self, device: uuid.UUID, part: Path, *, name: str, source: str, size: int) -> Recording:
-        try:
-            reader = RecordingReader(part)
-        except RecordingError as error:
-            raise RecordingError(_without_path(str(error), part, name)) from None
-        try:
-            # The first and the last ping, so that a file that was cut off is found out now.
-            reader.ping(0)
-            reader.ping(len(reader) - 1)
-            pings, seconds, fan = len(reader), reader.seconds, reader.setup.fan.value
-        except RecordingError as error:
-            raise RecordingError(_without_path(str(error), part, name)) from None
-        finally:
-            reader.close()
+        facts = inspect_recording(part, shown=name.strip()[:NAME_LENGTH] or "the file")
         now = self._now()
         return Recording(
             id=uuid.uuid4(),
@@ -91,9 +87,9 @@ class Library:
             name=(name.strip() or "recording")[:NAME_LENGTH],
             digest=_digest(part),
             size_bytes=size,
-            pings=pings,
-            seconds=seconds,
-            fan=fan,
+            pings=facts.pings,
+            seconds=facts.seconds,
+            fan=facts.fan,
             created_at=now,
             expires_at=now + dt.timedelta(days=self._settings.recording_days),
         )
@@ -102,18 +98,14 @@ class Library:
         """Write a minute's pings as a recording; `progress` is called with 0 to 1 and may raise to stop."""
         if not len(minute):
             raise DomainError("there is no minute to save yet: let it run for a moment")
-        part = self.new_part()
         first = minute.ping(0)
         self.room_for(device, len(minute) * first.echo_level_db.size * 2)
-        try:
+        with self.receiving() as part:
             with RecordingWriter(part, first.setup, compress=True) as writer:
                 for count, ping in enumerate(minute, start=1):
                     writer.write(ping)
                     progress(0.98 * count / len(minute))
-        except BaseException:
-            part.unlink(missing_ok=True)
-            raise
-        return self.take(device, part, name=name, source=source)
+            return self.take(device, part, name=name, source=source)
 
     def all(self, device: uuid.UUID) -> list[Recording]:
         """Return a browser's recordings, newest first, without those whose time is over."""
@@ -153,7 +145,10 @@ class Library:
         self._path(key).unlink(missing_ok=True)
 
     def sweep(self) -> int:
-        """Delete the recordings whose time is over; return how many."""
+        """Delete the recordings whose time is over, and what is left of uploads that never ended; return how many recordings."""
+        for path in self._folder.glob("*.part"):
+            if path.name.partition(".")[0] not in self._receiving:
+                path.unlink(missing_ok=True)
         over = store.expired(self._engine, self._now())
         for one in over:
             self.remove(one.device, one.id)
@@ -163,8 +158,3 @@ class Library:
 def _digest(path: Path) -> str:
     with path.open("rb") as file:
         return hashlib.file_digest(file, "sha256").hexdigest()
-
-
-def _without_path(message: str, part: Path, name: str) -> str:
-    """Say the file's own name instead of where it lies on this machine."""
-    return message.replace(str(part), name.strip()[:NAME_LENGTH] or "the file")

@@ -10,6 +10,7 @@ from mudlamp.formats.recording import RecordingReader
 from mudlamp.formats.scene.build import scene_of
 from mudlamp.formats.scene.file import parse_scene, scene_text, stock_text
 from mudlamp.formats.scene.parts import SceneFile
+from mudlamp.services.quarantine.inspect import inspect_scene
 from mudlamp.services.recordings.library import Library
 from mudlamp.services.water.recorded import RecordedWater
 from mudlamp.services.water.role import LiveWater
@@ -94,6 +95,11 @@ class Waters:
     def scene_file(self, text: str) -> Plan:
         """Return the plan of a scene file's water; raise SceneError naming the first thing wrong in it."""
         return ScenePlan(scene=parse_scene(text), text=text, script_rest_s=self._script_rest_s)
+
+    def strangers(self, text: str) -> Plan:
+        """Return the plan of a scene file that somebody sent, looked at first; raise SceneError naming the first thing wrong in it."""
+        inspect_scene(text.encode())
+        return self.scene_file(text)
 
     def made(self, file: SceneFile) -> Plan:
         """Return the plan of the water of a scene file that was made here."""

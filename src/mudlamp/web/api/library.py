@@ -21,6 +21,8 @@ from mudlamp.web.api.sessions import own_session
 from mudlamp.web.context import At, device_of
 
 UPLOAD_PATH = "/api/v1/recordings"
+# Whether there is room is asked again after each so many bytes.
+ROOM_BYTES = 16_000_000
 router = APIRouter(prefix="/api/v1")
 
 
@@ -72,15 +74,17 @@ def recordings(request: Request, house: At) -> RecordingsAnswer:
 @router.post("/recordings", status_code=201)
 async def upload(request: Request, house: At, name: Annotated[str, Query(min_length=1, max_length=200)]) -> Recording:
     """Take a recording file, sent as the request's body; a broken or foreign one is refused with the reason."""
-    part = await run_in_threadpool(house.library.new_part)
-    device = device_of(request)
-    try:
+    device, received = device_of(request), 0
+    announced = request.headers.get("content-length", "")
+    await run_in_threadpool(house.library.room_for, device, int(announced) if announced.isdigit() else 0)
+    with house.library.receiving() as part:
         with part.open("wb") as file:
             async for chunk in request.stream():
+                received += len(chunk)
+                if received // ROOM_BYTES > (received - len(chunk)) // ROOM_BYTES:
+                    await run_in_threadpool(house.library.room_for, device, received)
                 await asyncio.to_thread(file.write, chunk)
         return await run_in_threadpool(house.library.take, device, part, name=Path(name).name, source="recorded")
-    finally:
-        part.unlink(missing_ok=True)
 
 
 @router.get("/recordings/{key}/file")

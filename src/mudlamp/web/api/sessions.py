@@ -64,7 +64,7 @@ def open_session(house: At, who: Who, wanted: OpenRequest) -> OpenAnswer:
     if wanted.recording is not None:
         plan = house.waters.recording(who.device, wanted.recording)
     elif wanted.scene_file is not None:
-        plan = house.waters.scene_file(orjson.dumps(wanted.scene_file).decode())
+        plan = house.waters.strangers(orjson.dumps(wanted.scene_file).decode())
     else:
         plan = house.waters.stock(wanted.scene or FIRST_SCENE)
     screen = house.rigs.screen_of(house.rigs.try_active(who.owner))

@@ -1,0 +1,1 @@
+"""Files from strangers, looked at first in a process that can do nothing but look at them."""

@@ -1,0 +1,134 @@
+"""Looks at a stranger's file in a process of its own, which answers in plain JSON: how it is made up, or what is wrong with it."""
+
+import mmap
+import multiprocessing
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from multiprocessing.connection import Connection
+from pathlib import Path
+
+import orjson
+import structlog
+
+from mudlamp.core.errors import MudLampError, RecordingError, SceneError
+from mudlamp.core.scene.model import Scene
+from mudlamp.formats.recording import RecordingReader
+from mudlamp.formats.scene.file import NAMED, load_scene, parse_scene, parse_scene_file
+from mudlamp.formats.truth import read_truth_lines
+from mudlamp.services.processes import quickest_context
+from mudlamp.services.quarantine.confine import limit, shut_in
+
+# Beyond what a file honestly needs, and how long looking may take [s of processor time, s].
+SPARE_BYTES, CPU_S, PATIENCE_S = 64_000_000, 20, 40.0
+# How many times its size a kind of file honestly takes in memory: texts become objects.
+HONEST_TIMES = {"recording": 1, "scene file": 40, "truth file": 40}
+
+Facts = Mapping[str, float | str]
+Content = mmap.mmap | bytes
+
+
+def _recording(data: Content, shown: str) -> Facts:
+    reader = RecordingReader(Path(shown), data=data)
+    try:
+        # The first and the last ping, so that a file that was cut off is found out now.
+        reader.ping(0)
+        reader.ping(len(reader) - 1)
+        return {"pings": len(reader), "seconds": reader.seconds, "fan": reader.setup.fan.value}
+    finally:
+        reader.close()
+
+
+def _scene(data: Content, shown: str) -> Facts:
+    if shown:
+        parse_scene_file(data[:], shown)
+    else:
+        parse_scene(data[:].decode())
+    return {}
+
+
+def _truth(data: Content, shown: str) -> Facts:
+    rows, events = read_truth_lines(data[:].splitlines(), shown)
+    return {"rows": len(rows), "events": len(events)}
+
+
+_LOOKS: Mapping[str, Callable[[Content, str], Facts]] = {"recording": _recording, "scene file": _scene, "truth file": _truth}
+
+
+def _look(connection: Connection, kind: str, source: Path | bytes, shown: str, spare_bytes: int) -> None:
+    """The process: open the one file, be shut in, look, answer."""
+    answer: Facts
+    try:
+        data = source if isinstance(source, bytes) else _mapped(source)
+        limit(memory_bytes=HONEST_TIMES[kind] * len(data) + spare_bytes, cpu_s=CPU_S)
+        shut_in()
+        answer = _LOOKS[kind](data, shown)
+    except MudLampError as error:
+        answer = {"error": str(error)}
+    except MemoryError:
+        answer = {"error": f"{kind} {shown} takes far more memory than its size: it is damaged, or made to do harm"}
+    except Exception as error:
+        answer = {"error": f"{kind} {shown} cannot be read ({type(error).__name__}): it is damaged"}
+    connection.send_bytes(orjson.dumps(answer))
+
+
+def _mapped(path: Path) -> mmap.mmap:
+    with path.open("rb") as file:
+        return mmap.mmap(file.fileno(), 0, prot=mmap.PROT_READ)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RecordingFacts:
+    """What a recording holds."""
+
+    pings: int
+    seconds: float
+    fan: str
+
+
+def inspect_recording(path: Path, *, shown: str = "") -> RecordingFacts:
+    """Return what a recording holds; raise RecordingError naming it `shown` (else its path) for one that is broken, foreign, or does more than it should."""
+    found = _inspected("recording", path, shown=shown or str(path))
+    return RecordingFacts(pings=int(found["pings"]), seconds=float(found["seconds"]), fan=str(found["fan"]))
+
+
+def inspect_truth(path: Path) -> None:
+    """Raise RecordingError for a truth file that is none, or does more than it should."""
+    _inspected("truth file", path, shown=str(path))
+
+
+def inspect_scene(source: Path | bytes) -> None:
+    """Raise SceneError for a scene file that is none, or does more than it should."""
+    try:
+        _inspected("scene file", source, shown="" if isinstance(source, bytes) else str(source))
+    except RecordingError as error:
+        raise SceneError(str(error)) from None
+
+
+def strange_scene(name_or_path: str) -> Scene:
+    """Return a stock scene by its name, or the scene of a file, looked at first; raise SceneError naming what is wrong."""
+    if name_or_path not in NAMED and Path(name_or_path).suffix == ".json":
+        inspect_scene(Path(name_or_path))
+    return load_scene(name_or_path)
+
+
+def _inspected(kind: str, source: Path | bytes, *, shown: str) -> Facts:
+    if isinstance(source, Path) and not (source.is_file() and source.stat().st_size):
+        raise RecordingError(f"{kind} {shown} cannot be opened: it must be a file with something in it")
+    ours, theirs = multiprocessing.Pipe(duplex=False)
+    process = quickest_context().Process(target=_look, args=(theirs, kind, source, shown, SPARE_BYTES), name="look", daemon=True)
+    process.start()
+    theirs.close()
+    try:
+        answer: Facts = (
+            orjson.loads(ours.recv_bytes(10_000)) if ours.poll(PATIENCE_S) else {"error": f"{kind} {shown} takes far too long to read"}
+        )
+    except (EOFError, OSError):
+        answer = {"error": f"{kind} {shown} cannot be read: it is damaged"}
+    finally:
+        ours.close()
+        process.kill()
+        process.join()
+    if "error" in answer:
+        structlog.get_logger().warning("a file was turned away", kind=kind, why=answer["error"], exit=process.exitcode)
+        raise RecordingError(str(answer["error"]))
+    return answer
