@@ -54,6 +54,16 @@ class Served:
                 time.sleep(0.1)
         raise AssertionError(f"did not serve: {Path(self.log.name).read_text()[-800:]}")
 
+    def await_database(self):
+        """Wait until the application knows that its database answers."""
+        deadline = time.monotonic() + 10
+        while time.monotonic() < deadline:
+            with urllib.request.urlopen(f"{self.address}/healthz", timeout=5) as answer:
+                if b'"database":true' in answer.read():
+                    return
+            time.sleep(0.05)
+        raise AssertionError("the database did not come back")
+
     def stop(self):
         if self.process.poll() is None:
             self.process.terminate()

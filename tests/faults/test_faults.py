@@ -80,9 +80,9 @@ def test_every_acknowledged_write_outlives_a_killed_database(private, engine):
     assert there[: len(acknowledged)] == acknowledged
 
 
-def test_the_writer_waits_for_the_database_and_loses_nothing(private, engine):
+def test_the_writer_waits_for_the_database_and_loses_nothing(private, engine, tmp_path):
     session = session_record()
-    writer = Writer(engine, session.id)
+    writer = Writer(engine, session.id, folder=tmp_path)
     writer.put(session)
     for number in range(1, 21):
         writer.put(shot_record(session.id, number))
@@ -98,9 +98,9 @@ def test_the_writer_waits_for_the_database_and_loses_nothing(private, engine):
     assert [shot.number for shot in store.session_detail(engine, session.id, with_demo=False).shots] == list(range(1, 21))
 
 
-def test_a_row_that_the_database_refuses_holds_nobody_else_up(engine):
+def test_a_row_that_the_database_refuses_holds_nobody_else_up(engine, tmp_path):
     session = session_record()
-    writer = Writer(engine, session.id)
+    writer = Writer(engine, session.id, folder=tmp_path)
     writer.put(session)
     for number in range(1, 7):
         writer.put(shot_record(session.id, number, source="hearsay" if number == 3 else "simulated"))
@@ -124,14 +124,14 @@ def track_record(number):
     )
 
 
-def test_too_many_tracks_drop_the_oldest_and_count_them(engine):
+def test_too_many_tracks_drop_the_oldest_and_count_them(tmp_path):
     class NoEngine:
         """Stands for a database that never answers."""
 
         def __getattr__(self, name):
             raise UnavailableError("away")
 
-    writer = Writer(NoEngine(), uuid.uuid4())
+    writer = Writer(NoEngine(), uuid.uuid4(), folder=tmp_path)
     for number in range(450):
         writer.put(track_record(number))
     assert writer.dropped == 50
@@ -151,6 +151,7 @@ def test_a_page_without_its_database_says_so_and_comes_back(private, served):
     with urllib.request.urlopen(f"{served.address}/", timeout=20) as lamp:
         assert lamp.status == 200
     cluster.ensure_running(private)
+    served.await_database()
     with urllib.request.urlopen(f"{served.address}/log", timeout=20) as log:
         assert log.status == 200
 
@@ -253,6 +254,7 @@ def test_a_card_asked_while_the_database_is_away_is_refused_kindly_and_asked_aga
     assert "nothing was saved" in said
     assert "Traceback" not in said
     cluster.ensure_running(private)
+    served.await_database()
     # What was acknowledged before is there, once.
     request = urllib.request.Request(served.address + kept, headers={"Cookie": cookie})
     with urllib.request.urlopen(request, timeout=20) as answer:

@@ -2,10 +2,12 @@
 
 import math
 from dataclasses import dataclass
-from typing import Any
+from typing import Annotated, Any
 
-from pydantic import GetCoreSchemaHandler, GetJsonSchemaHandler, ValidationError
+from pydantic import BeforeValidator, GetCoreSchemaHandler, GetJsonSchemaHandler, ValidationError
 from pydantic_core import core_schema
+
+from mudlamp.core.texts import mended
 
 
 @dataclass(frozen=True, slots=True)
@@ -43,6 +45,14 @@ class Within:
         """Return the published schema of such a number."""
         found = {"type": "integer" if self.whole else "number", "minimum": self.low, "maximum": self.high}
         return found | ({"description": self.unit} if self.unit else {})
+
+
+def _mended(given: object) -> object:
+    return mended(given) if isinstance(given, str) else given
+
+
+# A text of a person's or a stranger's: what no screen can show and no database can take is mended before anything else looks at it.
+PlainText = Annotated[str, BeforeValidator(_mended)]
 
 
 def first_problem(error: ValidationError, *, missing: str = "is missing: it must be given") -> tuple[tuple[int | str, ...], str]:

@@ -4,13 +4,14 @@ import datetime as dt
 import shutil
 import threading
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from sqlalchemy import Engine
 
 from mudlamp.services.cards.desk import CardDesk
 from mudlamp.services.demo import ensure_demo
 from mudlamp.services.jobs import Jobs
+from mudlamp.services.live.owed import settle_all
 from mudlamp.services.live.registry import Sessions
 from mudlamp.services.live.setups import SetupShelf
 from mudlamp.services.log.desk import LogDesk
@@ -20,6 +21,7 @@ from mudlamp.services.settings import Settings
 from mudlamp.services.water.plans import Waters
 from mudlamp.store import database
 from mudlamp.store import log as store
+from mudlamp.store.pulse import Pulse, is_away
 
 # How long the first page has the processor to itself after the start [s].
 FIRST_PAGE_S = 0.5
@@ -39,14 +41,16 @@ class House:
     cards: CardDesk
     log: LogDesk
     engine: Engine
+    # Of a house that serves: whether its database answers is known before anybody asks.
+    pulse: Pulse | None = None
 
     def now(self) -> dt.datetime:
         """Return the present time in UTC."""
         return _now()
 
     def database_answers(self) -> bool:
-        """Return whether the database answers."""
-        return database.is_up(self.engine)
+        """Return whether the database answers: at once, in a house that serves."""
+        return database.is_up(self.engine) if self.pulse is None else not is_away(self.engine)
 
     def free_gb(self) -> float:
         """Return how much room is left for recordings [GB]."""
@@ -57,6 +61,8 @@ class House:
         """Cancel long work, end all sessions, and wait for both."""
         self.jobs.end_all()
         self.sessions.end_all()
+        if self.pulse is not None:
+            self.pulse.stop()
 
 
 def _now() -> dt.datetime:
@@ -91,8 +97,9 @@ def open_house(settings: Settings, *, fresh: bool, prepare: Callable[[], None]) 
     database.migrate(engine)
     if fresh:
         store.empty(engine)
+    settle_all(engine, settings.owed_dir)
     store.mark_interrupted(engine, now=_now())
-    house = house_on(engine, settings)
+    house = replace(house_on(engine, settings), pulse=Pulse(engine, folder=settings.run_dir, least_free_bytes=settings.database_free_bytes))
     for work in (prepare, lambda: _tidy(house)):
         beside = threading.Timer(FIRST_PAGE_S, work)
         beside.daemon = True

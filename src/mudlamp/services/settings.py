@@ -61,9 +61,17 @@ class Settings(BaseModel):
     least_free_bytes: Annotated[int, Within(0, 1e12, "bytes", whole=True), Text] = Field(
         default=2_000_000_000, description="no recording under so much free disk"
     )
+    database_free_bytes: Annotated[int, Within(0, 1e12, "bytes", whole=True), Text] = Field(
+        default=200_000_000, description="nothing is written to the database under so much free disk"
+    )
     recording_days: Annotated[float, Within(1, 3650, "days"), Text] = Field(
         default=30.0, description="a recording that is not kept expires after this long"
     )
+
+    @property
+    def owed_dir(self) -> Path:
+        """Where rows wait for the database."""
+        return self.run_dir / "owed"
 
 
 def read_settings(environ: Mapping[str, str] | None = None) -> Settings:

@@ -4,11 +4,13 @@ import contextlib
 from collections.abc import Iterator
 from importlib import resources
 
-from sqlalchemy import Engine, create_engine, make_url, text
+from sqlalchemy import Engine, create_engine, event, make_url, text
 from sqlalchemy.exc import DBAPIError, OperationalError
-from sqlalchemy.orm import Session
+from sqlalchemy.exc import TimeoutError as PoolTimeoutError
+from sqlalchemy.orm import ORMExecuteState, Session
 
 from mudlamp.core.errors import UnavailableError
+from mudlamp.store import pulse
 
 POOL = 6
 MIGRATIONS = resources.files("mudlamp.store").joinpath("migrations")
@@ -18,14 +20,16 @@ NEWEST = max(path.name[:4] for path in MIGRATIONS.joinpath("versions").iterdir()
 
 def connect(url: str) -> Engine:
     """Return an engine for a PostgreSQL address; connections that died are noticed before they are used."""
-    return create_engine(
+    engine = create_engine(
         url,
         pool_pre_ping=True,
         pool_size=POOL,
         max_overflow=4,
-        pool_timeout=3,
+        pool_timeout=2,
         connect_args={"connect_timeout": 3, "options": "-c statement_timeout=15000"},
     )
+    pulse.follow(engine)
+    return engine
 
 
 def ensure_database(url: str) -> None:
@@ -60,7 +64,8 @@ def migrate(engine: Engine) -> None:
     from alembic.config import Config
 
     config = Config()
-    config.set_main_option("script_location", str(MIGRATIONS))
+    # Alembic reads a percent sign as the start of a name.
+    config.set_main_option("script_location", str(MIGRATIONS).replace("%", "%%"))
     with engine.begin() as connection:
         config.attributes["connection"] = connection
         command.upgrade(config, "head")
@@ -68,10 +73,15 @@ def migrate(engine: Engine) -> None:
 
 @contextlib.contextmanager
 def work(engine: Engine) -> Iterator[Session]:
-    """One transaction: committed when the block ends, rolled back when it raises; UnavailableError where the database is away."""
+    """One transaction: committed when the block ends, rolled back when it raises; UnavailableError where the database is away, busy or full."""
+    if pulse.is_away(engine):
+        raise UnavailableError(pulse.AWAY)
     try:
         with Session(engine) as session, session.begin():
+            _keep_from_writing(session, pulse.why_full(engine))
             yield session
+    except PoolTimeoutError as error:
+        raise UnavailableError("the database is busy; nothing was saved") from error
     except OperationalError as error:
         raise UnavailableError("the database is down; nothing was saved") from error
     except DBAPIError as error:
@@ -80,11 +90,29 @@ def work(engine: Engine) -> Iterator[Session]:
         raise
 
 
+def _keep_from_writing(session: Session, why: str | None) -> None:
+    """Refuse whatever would take room; reading, and deleting what makes some, go on."""
+    if why is None:
+        return
+
+    @event.listens_for(session, "do_orm_execute")
+    def before_statement(state: ORMExecuteState) -> None:
+        if state.is_insert or state.is_update:
+            raise UnavailableError(why)
+
+    @event.listens_for(session, "before_flush")
+    def before_flush(flushed: Session, _context: object, _instances: object) -> None:
+        if flushed.new or flushed.dirty:
+            raise UnavailableError(why)
+
+
 def is_up(engine: Engine) -> bool:
     """Return whether the database answers."""
+    if pulse.is_away(engine):
+        return False
     try:
         with engine.connect() as connection:
             connection.execute(text("select 1"))
-    except DBAPIError:
+    except (DBAPIError, PoolTimeoutError):
         return False
     return True

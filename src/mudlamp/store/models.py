@@ -2,6 +2,7 @@
 
 import datetime as dt
 import uuid
+from collections.abc import Mapping
 from typing import Any
 
 from sqlalchemy import (
@@ -10,22 +11,63 @@ from sqlalchemy import (
     Boolean,
     CheckConstraint,
     DateTime,
+    Dialect,
     Double,
     ForeignKey,
     Index,
     Integer,
     String,
     Text,
+    TypeDecorator,
     UniqueConstraint,
     text,
 )
 from sqlalchemy.dialects.postgresql import JSONB, UUID
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
+from mudlamp.core.texts import mended
+
 _SOURCE_RULE = "source in ('demo', 'simulated', 'recorded', 'real')"
 
 Key = UUID(as_uuid=True)
 Moment = DateTime(timezone=True)
+
+
+class Words(TypeDecorator[str]):
+    """A text that somebody may have typed: mended on its way in, so that the database never refuses it."""
+
+    impl = String
+    cache_ok = True
+
+    def process_bind_param(self, value: str | None, dialect: Dialect) -> str | None:
+        """Mend a text."""
+        return None if value is None else mended(value)
+
+
+class Notes(Words):
+    """A text of any length."""
+
+    impl = Text
+    cache_ok = True
+
+
+class Values(TypeDecorator[Any]):
+    """A JSON object, all texts in it mended."""
+
+    impl = JSONB
+    cache_ok = True
+
+    def process_bind_param(self, value: Any, dialect: Dialect) -> Any:
+        """Mend all texts."""
+        return _all_mended(value)
+
+
+def _all_mended(value: Any) -> Any:
+    if isinstance(value, str):
+        return mended(value)
+    if isinstance(value, Mapping):
+        return {mended(name): _all_mended(one) for name, one in value.items()}
+    return [_all_mended(one) for one in value] if isinstance(value, list | tuple) else value
 
 
 class Base(DeclarativeBase):
@@ -37,7 +79,7 @@ class AnglerRow(Base):
 
     __tablename__ = "angler"
     id: Mapped[uuid.UUID] = mapped_column(Key, primary_key=True)
-    name: Mapped[str] = mapped_column(String(40), unique=True)
+    name: Mapped[str] = mapped_column(Words(40), unique=True)
     created_at: Mapped[dt.datetime] = mapped_column(Moment)
 
 
@@ -47,11 +89,11 @@ class TripRow(Base):
     __tablename__ = "trip"
     __table_args__ = (CheckConstraint(_SOURCE_RULE, name="source"),)
     id: Mapped[uuid.UUID] = mapped_column(Key, primary_key=True)
-    source: Mapped[str] = mapped_column(String(10))
-    title: Mapped[str] = mapped_column(String(120))
-    water: Mapped[str] = mapped_column(String(80))
+    source: Mapped[str] = mapped_column(Words(10))
+    title: Mapped[str] = mapped_column(Words(120))
+    water: Mapped[str] = mapped_column(Words(80))
     day: Mapped[dt.datetime] = mapped_column(Moment)
-    notes: Mapped[str] = mapped_column(Text)
+    notes: Mapped[str] = mapped_column(Notes)
 
 
 class SessionRow(Base):
@@ -64,14 +106,14 @@ class SessionRow(Base):
         Index("ix_session_started", "started_at"),
     )
     id: Mapped[uuid.UUID] = mapped_column(Key, primary_key=True)
-    source: Mapped[str] = mapped_column(String(10))
+    source: Mapped[str] = mapped_column(Words(10))
     trip_id: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("trip.id", ondelete="CASCADE"))
     angler_id: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("angler.id", ondelete="SET NULL"))
     device: Mapped[uuid.UUID | None] = mapped_column(Key)
-    scene: Mapped[str] = mapped_column(String(40))
-    title: Mapped[str] = mapped_column(String(120))
+    scene: Mapped[str] = mapped_column(Words(40))
+    title: Mapped[str] = mapped_column(Words(120))
     seed: Mapped[int | None] = mapped_column(Integer)
-    state: Mapped[str] = mapped_column(String(12))
+    state: Mapped[str] = mapped_column(Words(12))
     started_at: Mapped[dt.datetime] = mapped_column(Moment)
     ended_at: Mapped[dt.datetime | None] = mapped_column(Moment)
 
@@ -84,7 +126,7 @@ class SetupChangeRow(Base):
     id: Mapped[uuid.UUID] = mapped_column(Key, primary_key=True)
     session_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("session.id", ondelete="CASCADE"))
     session_s: Mapped[float] = mapped_column(Double)
-    values: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    values: Mapped[dict[str, Any]] = mapped_column(Values)
 
 
 class ShotRow(Base):
@@ -94,14 +136,14 @@ class ShotRow(Base):
     __table_args__ = (CheckConstraint(_SOURCE_RULE, name="source"), Index("ix_shot_session", "session_id", "number"))
     id: Mapped[uuid.UUID] = mapped_column(Key, primary_key=True)
     session_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("session.id", ondelete="CASCADE"))
-    source: Mapped[str] = mapped_column(String(10))
+    source: Mapped[str] = mapped_column(Words(10))
     number: Mapped[int] = mapped_column(Integer)
     start_s: Mapped[float] = mapped_column(Double)
     end_s: Mapped[float | None] = mapped_column(Double)
     at: Mapped[dt.datetime] = mapped_column(Moment)
     ahead_m: Mapped[float] = mapped_column(Double)
     head_kg: Mapped[float] = mapped_column(Double)
-    outcome: Mapped[str | None] = mapped_column(String(12))
+    outcome: Mapped[str | None] = mapped_column(Words(12))
 
 
 class ReactionRow(Base):
@@ -112,12 +154,12 @@ class ReactionRow(Base):
     id: Mapped[uuid.UUID] = mapped_column(Key, primary_key=True)
     session_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("session.id", ondelete="CASCADE"))
     shot_id: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("shot.id", ondelete="SET NULL"))
-    source: Mapped[str] = mapped_column(String(10))
-    track: Mapped[str] = mapped_column(String(20))
+    source: Mapped[str] = mapped_column(Words(10))
+    track: Mapped[str] = mapped_column(Words(20))
     session_s: Mapped[float] = mapped_column(Double)
-    token: Mapped[str] = mapped_column(String(20))
-    corrected: Mapped[str | None] = mapped_column(String(20))
-    cause: Mapped[str] = mapped_column(String(10))
+    token: Mapped[str] = mapped_column(Words(20))
+    corrected: Mapped[str | None] = mapped_column(Words(20))
+    cause: Mapped[str] = mapped_column(Words(10))
     confidence: Mapped[float] = mapped_column(Double)
 
 
@@ -128,12 +170,12 @@ class TrackRow(Base):
     __table_args__ = (CheckConstraint(_SOURCE_RULE, name="source"), Index("ix_track_session", "session_id"))
     id: Mapped[uuid.UUID] = mapped_column(Key, primary_key=True)
     session_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("session.id", ondelete="CASCADE"))
-    source: Mapped[str] = mapped_column(String(10))
+    source: Mapped[str] = mapped_column(Words(10))
     number: Mapped[int] = mapped_column(Integer)
     first_s: Mapped[float] = mapped_column(Double)
     last_s: Mapped[float] = mapped_column(Double)
-    kind: Mapped[str] = mapped_column(String(10))
-    odds: Mapped[dict[str, float]] = mapped_column(JSONB)
+    kind: Mapped[str] = mapped_column(Words(10))
+    odds: Mapped[dict[str, float]] = mapped_column(Values)
     length_m: Mapped[float] = mapped_column(Double)
     path: Mapped[list[float]] = mapped_column(ARRAY(Double))
 
@@ -145,13 +187,13 @@ class RecordingRow(Base):
     __table_args__ = (CheckConstraint(_SOURCE_RULE, name="source"), Index("ix_recording_device", "device", "created_at"))
     id: Mapped[uuid.UUID] = mapped_column(Key, primary_key=True)
     device: Mapped[uuid.UUID] = mapped_column(Key)
-    source: Mapped[str] = mapped_column(String(10))
-    name: Mapped[str] = mapped_column(String(80))
-    digest: Mapped[str] = mapped_column(String(64))
+    source: Mapped[str] = mapped_column(Words(10))
+    name: Mapped[str] = mapped_column(Words(80))
+    digest: Mapped[str] = mapped_column(Words(64))
     size_bytes: Mapped[int] = mapped_column(BigInteger)
     pings: Mapped[int] = mapped_column(Integer)
     seconds: Mapped[float] = mapped_column(Double)
-    fan: Mapped[str] = mapped_column(String(6))
+    fan: Mapped[str] = mapped_column(Words(6))
     created_at: Mapped[dt.datetime] = mapped_column(Moment)
     expires_at: Mapped[dt.datetime | None] = mapped_column(Moment)
 
@@ -163,8 +205,8 @@ class NamedSetupRow(Base):
     __table_args__ = (UniqueConstraint("device", "name", name="one_name_a_device"),)
     id: Mapped[uuid.UUID] = mapped_column(Key, primary_key=True)
     device: Mapped[uuid.UUID] = mapped_column(Key)
-    name: Mapped[str] = mapped_column(String(60))
-    values: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    name: Mapped[str] = mapped_column(Words(60))
+    values: Mapped[dict[str, Any]] = mapped_column(Values)
     created_at: Mapped[dt.datetime] = mapped_column(Moment)
 
 
@@ -178,10 +220,10 @@ class RigRow(Base):
     )
     id: Mapped[uuid.UUID] = mapped_column(Key, primary_key=True)
     owner: Mapped[uuid.UUID] = mapped_column(Key)
-    name: Mapped[str] = mapped_column(String(60))
+    name: Mapped[str] = mapped_column(Words(60))
     active: Mapped[bool] = mapped_column(Boolean)
     version: Mapped[int] = mapped_column(Integer)
-    values: Mapped[dict[str, Any]] = mapped_column(JSONB)
+    values: Mapped[dict[str, Any]] = mapped_column(Values)
     created_at: Mapped[dt.datetime] = mapped_column(Moment)
     changed_at: Mapped[dt.datetime] = mapped_column(Moment)
 
@@ -193,14 +235,14 @@ class LureRow(Base):
     __table_args__ = (Index("ix_lure_rig", "rig_id", "created_at"),)
     id: Mapped[uuid.UUID] = mapped_column(Key, primary_key=True)
     rig_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("rig.id", ondelete="CASCADE"))
-    kind: Mapped[str] = mapped_column(String(20))
+    kind: Mapped[str] = mapped_column(Words(20))
     head_kg: Mapped[float] = mapped_column(Double)
-    material: Mapped[str] = mapped_column(String(20))
-    color: Mapped[str] = mapped_column(String(40))
-    finish: Mapped[str] = mapped_column(String(40))
-    trailer: Mapped[str] = mapped_column(String(60))
+    material: Mapped[str] = mapped_column(Words(20))
+    color: Mapped[str] = mapped_column(Words(40))
+    finish: Mapped[str] = mapped_column(Words(40))
+    trailer: Mapped[str] = mapped_column(Words(60))
     weight_kg: Mapped[float] = mapped_column(Double)
-    recipe: Mapped[str] = mapped_column(String(400))
+    recipe: Mapped[str] = mapped_column(Words(400))
     created_at: Mapped[dt.datetime] = mapped_column(Moment)
 
 
@@ -211,9 +253,9 @@ class RodRow(Base):
     __table_args__ = (Index("ix_rod_rig", "rig_id", "created_at"),)
     id: Mapped[uuid.UUID] = mapped_column(Key, primary_key=True)
     rig_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("rig.id", ondelete="CASCADE"))
-    name: Mapped[str] = mapped_column(String(60))
+    name: Mapped[str] = mapped_column(Words(60))
     length_m: Mapped[float] = mapped_column(Double)
-    line: Mapped[str] = mapped_column(String(20))
+    line: Mapped[str] = mapped_column(Words(20))
     line_n: Mapped[float | None] = mapped_column(Double)
     lure_id: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("lure.id", ondelete="SET NULL"))
     in_hand: Mapped[bool] = mapped_column(Boolean)
@@ -232,12 +274,12 @@ class CardRow(Base):
     owner: Mapped[uuid.UUID] = mapped_column(Key)
     rig_id: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("rig.id", ondelete="SET NULL"))
     parent_id: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("card.id", ondelete="SET NULL"))
-    name: Mapped[str | None] = mapped_column(String(60))
-    style: Mapped[str] = mapped_column(String(10))
-    answers: Mapped[dict[str, Any]] = mapped_column(JSONB)
-    plan: Mapped[dict[str, Any] | None] = mapped_column(JSONB)
-    values: Mapped[dict[str, Any]] = mapped_column(JSONB)
-    costs: Mapped[dict[str, Any] | None] = mapped_column(JSONB)
-    tuned: Mapped[dict[str, Any] | None] = mapped_column(JSONB)
+    name: Mapped[str | None] = mapped_column(Words(60))
+    style: Mapped[str] = mapped_column(Words(10))
+    answers: Mapped[dict[str, Any]] = mapped_column(Values)
+    plan: Mapped[dict[str, Any] | None] = mapped_column(Values)
+    values: Mapped[dict[str, Any]] = mapped_column(Values)
+    costs: Mapped[dict[str, Any] | None] = mapped_column(Values)
+    tuned: Mapped[dict[str, Any] | None] = mapped_column(Values)
     created_at: Mapped[dt.datetime] = mapped_column(Moment)
     noticed_at: Mapped[dt.datetime | None] = mapped_column(Moment)

@@ -12,6 +12,7 @@ from fastapi.responses import HTMLResponse
 from fastapi.templating import Jinja2Templates
 
 from mudlamp.core.errors import UnavailableError
+from mudlamp.core.texts import mended
 from mudlamp.services.edge.controls import LABELS
 from mudlamp.services.house import House
 
@@ -74,7 +75,7 @@ Who = Annotated[Visitor, Depends(visitor_of)]
 
 async def form_of(request: Request) -> Mapping[str, str]:
     """Return the texts of a posted form (a FastAPI dependency)."""
-    return {name: str(value) for name, value in (await request.form()).items()}
+    return {mended(name): mended(str(value)) for name, value in (await request.form()).items()}
 
 
 Form = Annotated[Mapping[str, str], Depends(form_of)]

@@ -10,7 +10,7 @@ from mudlamp.core.ping import Fan
 from mudlamp.core.scene import model
 from mudlamp.core.scene.bottom import FeatureKind, Ground
 from mudlamp.core.scene.species import Species
-from mudlamp.formats.fields import Within
+from mudlamp.formats.fields import PlainText, Within
 
 Place = Annotated[float, Within(-1000.0, 1000.0, "m")]
 Depth = Annotated[float, Within(0.0, 60.0, "m")]
@@ -280,9 +280,9 @@ class FaultsPart(ScenePart):
 class SceneFile(ScenePart):
     """A scene file, whole."""
 
-    name: str = Field(pattern=r"^[a-z0-9][a-z0-9-]{0,39}$")
-    title: str = Field(default="", max_length=120)
-    teaches: str = Field(default="", max_length=400)
+    name: PlainText = Field(pattern=r"^[a-z0-9][a-z0-9-]{0,39}$")
+    title: PlainText = Field(default="", max_length=120)
+    teaches: PlainText = Field(default="", max_length=400)
     water: WaterPart = WaterPart()
     bottom: BottomPart | None = None
     surface: bool = True

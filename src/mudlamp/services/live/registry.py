@@ -118,7 +118,7 @@ class Sessions:
             idle_end_s=self._settings.idle_end_s,
             run_dir=self._settings.run_dir,
         )
-        return SessionHandle(order, Writer(self._engine, key), now=self._now)
+        return SessionHandle(order, Writer(self._engine, key, folder=self._settings.owed_dir), now=self._now)
 
     def end(self, session_id: uuid.UUID) -> None:
         """End one session; the demo shots that its scripted angler made are trimmed to the newest."""

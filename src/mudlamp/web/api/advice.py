@@ -11,6 +11,7 @@ from mudlamp.core.advice.styles import Style
 from mudlamp.core.errors import DomainError, MissingError
 from mudlamp.core.records.cards import KeptCard
 from mudlamp.core.records.rigs import Json, KeptLure, KeptRod
+from mudlamp.formats.fields import PlainText
 from mudlamp.services.cards import questions
 from mudlamp.services.cards.advising import CardAnswer, batch_of, card_answer, card_of, costs_of, seed_of
 from mudlamp.web.context import At, Who
@@ -24,7 +25,7 @@ class TuneRequest(BaseModel):
 
     model_config = ConfigDict(extra="forbid")
 
-    answers: dict[str, str | float | bool | None] = Field(default={}, max_length=len(questions.FIELDS))
+    answers: dict[str, PlainText | float | bool | None] = Field(default={}, max_length=len(questions.FIELDS))
     style: Style = Style.BALANCED
 
 

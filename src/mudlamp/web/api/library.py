@@ -14,6 +14,7 @@ from starlette.concurrency import run_in_threadpool
 
 from mudlamp.core.errors import MissingError
 from mudlamp.core.records.library import Recording
+from mudlamp.formats.fields import PlainText
 from mudlamp.services.house import House
 from mudlamp.services.jobs import Job, JobView
 from mudlamp.services.live.setups import SetupAnswer
@@ -31,7 +32,7 @@ class KeepRequest(BaseModel):
 
     model_config = ConfigDict(extra="forbid")
 
-    name: str = Field(default="last minute", min_length=1, max_length=80)
+    name: PlainText = Field(default="last minute", min_length=1, max_length=80)
 
 
 class KeptRequest(BaseModel):
@@ -47,8 +48,8 @@ class SetupRequest(BaseModel):
 
     model_config = ConfigDict(extra="forbid")
 
-    name: str = Field(min_length=1, max_length=60)
-    values: dict[str, str | float]
+    name: PlainText = Field(min_length=1, max_length=60)
+    values: dict[str, PlainText | float]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -72,7 +73,7 @@ def recordings(request: Request, house: At) -> RecordingsAnswer:
 
 
 @router.post("/recordings", status_code=201)
-async def upload(request: Request, house: At, name: Annotated[str, Query(min_length=1, max_length=200)]) -> Recording:
+async def upload(request: Request, house: At, name: Annotated[PlainText, Query(min_length=1, max_length=200)]) -> Recording:
     """Take a recording file, sent as the request's body; a broken or foreign one is refused with the reason."""
     device, received = device_of(request), 0
     announced = request.headers.get("content-length", "")

@@ -1,0 +1,108 @@
+"""Whether the database answers, and whether the disk has room for it: felt every second, so that no request has to find out by waiting."""
+
+import asyncio
+import contextlib
+import os
+import shutil
+import socket
+import threading
+import weakref
+from pathlib import Path
+from typing import Any
+
+import psycopg
+import structlog
+from sqlalchemy import Engine, event
+
+BEAT_S, AWAY_BEAT_S, PATIENCE_S = 1.0, 0.2, 3.0
+AWAY = "the database does not answer; nothing was saved"
+# Whose database does not answer, and who may write nothing (and why).
+_away: weakref.WeakSet[Engine] = weakref.WeakSet()
+_full: weakref.WeakKeyDictionary[Engine, str] = weakref.WeakKeyDictionary()
+# Each engine's connections.
+_open: weakref.WeakKeyDictionary[Engine, weakref.WeakSet[Any]] = weakref.WeakKeyDictionary()
+
+
+def follow(engine: Engine) -> None:
+    """Note an engine's connections from the first on."""
+    connections = _open[engine] = weakref.WeakSet()
+    event.listen(engine, "connect", lambda connection, _record: connections.add(connection))
+
+
+def is_away(engine: Engine) -> bool:
+    """Return whether an engine's database is known not to answer."""
+    return engine in _away
+
+
+def why_full(engine: Engine) -> str | None:
+    """Return why nothing may be written now; None where it may."""
+    return _full.get(engine)
+
+
+class Pulse:
+    """Feels one engine's database on a thread of its own. While it is away, whoever waits for it is let go, and whoever comes is told at once."""
+
+    def __init__(self, engine: Engine, *, folder: Path, least_free_bytes: int) -> None:
+        self._engine = engine
+        self._folder = folder
+        self._least_free_bytes = least_free_bytes
+        self._stop = threading.Event()
+        self._log = structlog.get_logger()
+        self._thread = threading.Thread(target=lambda: asyncio.run(self._beat()), name="pulse", daemon=True)
+        self._thread.start()
+
+    def stop(self) -> None:
+        """Stop."""
+        self._stop.set()
+        self._thread.join(PATIENCE_S + BEAT_S)
+
+    async def _beat(self) -> None:
+        """Ask, over a connection of our own, until told to stop."""
+        address = self._engine.url.set(drivername="postgresql").render_as_string(hide_password=False)
+        line: psycopg.AsyncConnection[Any] | None = None
+        while not self._stop.is_set():
+            self._look_at_disk()
+            try:
+                async with asyncio.timeout(PATIENCE_S):
+                    if line is None:
+                        line = await psycopg.AsyncConnection.connect(address, autocommit=True)
+                    await line.execute("select 1")
+                self._answers()
+            except (psycopg.Error, OSError, TimeoutError) as error:
+                await self._lost(line, error)
+                line = None
+            await asyncio.sleep(AWAY_BEAT_S if self._engine in _away else BEAT_S)
+        if line is not None:
+            await line.close()
+
+    def _answers(self) -> None:
+        if self._engine in _away:
+            _away.discard(self._engine)
+            self._log.info("database back")
+
+    async def _lost(self, line: "psycopg.AsyncConnection[Any] | None", error: Exception) -> None:
+        if self._engine not in _away:
+            _away.add(self._engine)
+            self._log.warning("database away", why=str(error)[:200] or type(error).__name__)
+        self._let_go()
+        if line is not None:
+            with contextlib.suppress(psycopg.Error, OSError, TimeoutError):
+                async with asyncio.timeout(PATIENCE_S):
+                    await line.close()
+
+    def _let_go(self) -> None:
+        """Shut all connections: who waits on one gets an error now, and not when the database thaws; the others are made anew."""
+        for connection in list(_open.get(self._engine, ())):
+            with contextlib.suppress(psycopg.Error, OSError), socket.socket(fileno=os.dup(connection.fileno())) as wire:
+                wire.shutdown(socket.SHUT_RDWR)
+
+    def _look_at_disk(self) -> None:
+        free = shutil.disk_usage(self._folder).free
+        if free >= self._least_free_bytes:
+            if _full.pop(self._engine, None) is not None:
+                self._log.info("disk has room again", free_mb=free // 1_000_000)
+        elif self._engine not in _full:
+            _full[self._engine] = (
+                f"the disk has {free / 1e6:.0f} MB left, and {self._least_free_bytes / 1e6:.0f} MB are kept for the database: nothing was saved; free some"
+            )
+            self._log.error("disk full", free_mb=free // 1_000_000)
