@@ -5,8 +5,9 @@ A row is a line of JSON, written before anybody is told of it: neither a killed 
 
 import contextlib
 import dataclasses
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from pathlib import Path
+from typing import Any
 
 import orjson
 import structlog
