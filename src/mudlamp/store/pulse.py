@@ -1,6 +1,5 @@
 """Whether the database answers, and whether the disk has room for it: felt every second, so that no request has to find out by waiting."""
 
-import asyncio
 import contextlib
 import os
 import shutil
@@ -14,7 +13,7 @@ import psycopg
 import structlog
 from sqlalchemy import Engine, event
 
-BEAT_S, AWAY_BEAT_S, PATIENCE_S = 1.0, 0.2, 3.0
+BEAT_S, AWAY_BEAT_S, PATIENCE_S = 1.0, 0.2, 3
 AWAY = "the database does not answer; nothing was saved"
 # Whose database does not answer, and who may write nothing (and why).
 _away: weakref.WeakSet[Engine] = weakref.WeakSet()
@@ -27,6 +26,13 @@ def follow(engine: Engine) -> None:
     """Note an engine's connections from the first on."""
     connections = _open[engine] = weakref.WeakSet()
     event.listen(engine, "connect", lambda connection, _record: connections.add(connection))
+    known = weakref.ref(engine)
+
+    @event.listens_for(engine, "do_connect")
+    def before_connecting(*_words: object) -> None:
+        # Whoever lost a connection tries a new one at once: not while there is nobody to answer.
+        if known() in _away:
+            raise psycopg.OperationalError(AWAY)
 
 
 def is_away(engine: Engine) -> bool:
@@ -48,7 +54,7 @@ class Pulse:
         self._least_free_bytes = least_free_bytes
         self._stop = threading.Event()
         self._log = structlog.get_logger()
-        self._thread = threading.Thread(target=lambda: asyncio.run(self._beat()), name="pulse", daemon=True)
+        self._thread = threading.Thread(target=self._beat, name="pulse", daemon=True)
         self._thread.start()
 
     def stop(self) -> None:
@@ -56,39 +62,29 @@ class Pulse:
         self._stop.set()
         self._thread.join(PATIENCE_S + BEAT_S)
 
-    async def _beat(self) -> None:
-        """Ask, over a connection of our own, until told to stop."""
+    def _beat(self) -> None:
+        """Knock until told to stop: to be let in takes a living server, and how long that may take can be bounded."""
         address = self._engine.url.set(drivername="postgresql").render_as_string(hide_password=False)
-        line: psycopg.AsyncConnection[Any] | None = None
-        while not self._stop.is_set():
+        while True:
             self._look_at_disk()
             try:
-                async with asyncio.timeout(PATIENCE_S):
-                    if line is None:
-                        line = await psycopg.AsyncConnection.connect(address, autocommit=True)
-                    await line.execute("select 1")
+                psycopg.connect(address, connect_timeout=PATIENCE_S).close()
                 self._answers()
-            except (psycopg.Error, OSError, TimeoutError) as error:
-                await self._lost(line, error)
-                line = None
-            await asyncio.sleep(AWAY_BEAT_S if self._engine in _away else BEAT_S)
-        if line is not None:
-            await line.close()
+            except psycopg.Error as error:
+                self._lost(error)
+            if self._stop.wait(AWAY_BEAT_S if self._engine in _away else BEAT_S):
+                return
 
     def _answers(self) -> None:
         if self._engine in _away:
             _away.discard(self._engine)
             self._log.info("database back")
 
-    async def _lost(self, line: "psycopg.AsyncConnection[Any] | None", error: Exception) -> None:
+    def _lost(self, error: psycopg.Error) -> None:
         if self._engine not in _away:
             _away.add(self._engine)
-            self._log.warning("database away", why=str(error)[:200] or type(error).__name__)
+            self._log.warning("database away", why=str(error)[:200])
         self._let_go()
-        if line is not None:
-            with contextlib.suppress(psycopg.Error, OSError, TimeoutError):
-                async with asyncio.timeout(PATIENCE_S):
-                    await line.close()
 
     def _let_go(self) -> None:
         """Shut all connections: who waits on one gets an error now, and not when the database thaws; the others are made anew."""
