@@ -20,6 +20,7 @@ from mudlamp.services.live.writer import Writer
 from mudlamp.store import log as store
 from mudlamp.store.database import connect, ensure_database, is_up, migrate
 from mudlamp.store.pulse import Pulse, why_full
+from mudlamp.store.scope import EVERYBODY
 from tests.faults.conftest import Served
 from tests.faults.test_faults import descendants, kill_postmaster, next_text, open_session, socket_to
 from tests.services.live.test_writer import session_record, shot_record
@@ -57,7 +58,7 @@ def until(true, seconds=10.0):
 
 
 def shots_in(engine, session):
-    return [shot.number for shot in store.session_detail(engine, session.id, with_demo=False).shots]
+    return [shot.number for shot in store.session_detail(engine, EVERYBODY, session.id, with_demo=False).shots]
 
 
 def test_who_waits_for_a_frozen_database_is_let_go_and_who_comes_is_told_at_once(private, engine, tmp_path):
@@ -150,7 +151,7 @@ def test_what_a_killed_application_still_owed_is_there_when_it_starts_again(priv
     again = Served(private.url("mudlamp"), tmp_path)
     try:
         engine = connect(private.url("mudlamp"))
-        detail = store.session_detail(engine, uuid.UUID(session), with_demo=False)
+        detail = store.session_detail(engine, EVERYBODY, uuid.UUID(session), with_demo=False)
         engine.dispose()
         assert detail.setups[-1].values["gain"] == 33
         assert detail.summary.state == "interrupted"
@@ -187,4 +188,4 @@ def test_no_text_is_one_that_the_database_cannot_take(engine):
     session = session_record()
     odd = type(session)(**{name: getattr(session, name) for name in session.__slots__} | {"title": "a\x00b\ud800c"})
     store.put(engine, [odd])
-    assert store.session_detail(engine, session.id, with_demo=False).summary.title == "ab\ufffdc"
+    assert store.session_detail(engine, EVERYBODY, session.id, with_demo=False).summary.title == "ab\ufffdc"

@@ -18,6 +18,7 @@ from mudlamp.core.records.log import TrackRecord
 from mudlamp.services.live.writer import Writer
 from mudlamp.store import log as store
 from mudlamp.store.database import connect, ensure_database, migrate
+from mudlamp.store.scope import EVERYBODY
 from tests.services.live.test_writer import session_record, shot_record
 
 
@@ -75,7 +76,7 @@ def test_every_acknowledged_write_outlives_a_killed_database(private, engine):
             killed = True
     assert cluster.ensure_running(private)
     engine.dispose()
-    there = [shot.number for shot in store.session_detail(engine, session.id, with_demo=False).shots]
+    there = [shot.number for shot in store.session_detail(engine, EVERYBODY, session.id, with_demo=False).shots]
     assert len(acknowledged) > 20
     assert there[: len(acknowledged)] == acknowledged
 
@@ -95,7 +96,7 @@ def test_the_writer_waits_for_the_database_and_loses_nothing(private, engine, tm
     cluster.ensure_running(private)
     writer.close(timeout_s=15.0)
     assert writer.waiting == 0
-    assert [shot.number for shot in store.session_detail(engine, session.id, with_demo=False).shots] == list(range(1, 21))
+    assert [shot.number for shot in store.session_detail(engine, EVERYBODY, session.id, with_demo=False).shots] == list(range(1, 21))
 
 
 def test_a_row_that_the_database_refuses_holds_nobody_else_up(engine, tmp_path):
@@ -106,7 +107,7 @@ def test_a_row_that_the_database_refuses_holds_nobody_else_up(engine, tmp_path):
         writer.put(shot_record(session.id, number, source="hearsay" if number == 3 else "simulated"))
     writer.close(timeout_s=10.0)
     assert (writer.refused, writer.waiting) == (1, 0)
-    assert [shot.number for shot in store.session_detail(engine, session.id, with_demo=False).shots] == [1, 2, 4, 5, 6]
+    assert [shot.number for shot in store.session_detail(engine, EVERYBODY, session.id, with_demo=False).shots] == [1, 2, 4, 5, 6]
 
 
 def track_record(number):
@@ -228,7 +229,7 @@ def test_a_killed_application_leaves_its_session_marked_interrupted(private, ser
     again = Served(private.url("mudlamp"), tmp_path)
     try:
         engine = connect(private.url("mudlamp"))
-        detail = store.session_detail(engine, uuid.UUID(session), with_demo=False)
+        detail = store.session_detail(engine, EVERYBODY, uuid.UUID(session), with_demo=False)
         engine.dispose()
         assert detail.summary.state == "interrupted"
         assert detail.summary.ended_at <= dt.datetime.now(dt.UTC)

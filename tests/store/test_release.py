@@ -11,6 +11,7 @@ from mudlamp.core.controls import CONTROLS
 from mudlamp.store import log as store
 from mudlamp.store.database import connect, migrate
 from mudlamp.store.models import Base
+from mudlamp.store.scope import EVERYBODY
 
 DUMPS = sorted((Path(__file__).resolve().parents[1] / "data").glob("release-*.sql.gz"))
 PSQL = "/usr/lib/postgresql/15/bin/psql"
@@ -38,10 +39,10 @@ def test_a_released_log_is_restored_migrated_and_whole(dump, admin_url):
                 said = sql.count(f"INSERT INTO public.{table} VALUES".encode())
                 assert said > 0
                 assert connection.execute(text(f"select count(*) from {table}")).scalar_one() == said
-        assert len(store.sessions(engine, with_demo=True)) == 2
+        assert len(store.sessions(engine, EVERYBODY, with_demo=True)) == 2
         # Set-ups stood in feet and degrees; they stand in SI now, and mean the same.
-        for summary in store.sessions(engine, with_demo=True):
-            for one in store.session_detail(engine, summary.id, with_demo=True).setups:
+        for summary in store.sessions(engine, EVERYBODY, with_demo=True):
+            for one in store.session_detail(engine, EVERYBODY, summary.id, with_demo=True).setups:
                 assert set(one.values) <= set(CONTROLS)
                 for control, value in one.values.items():
                     assert CONTROLS[control].checked(value) == value

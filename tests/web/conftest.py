@@ -1,5 +1,6 @@
 import asyncio
 import datetime as dt
+import uuid
 
 import httpx
 import pytest
@@ -27,6 +28,14 @@ class Client:
                 return answer
 
         return asyncio.run(go())
+
+    @property
+    def owner(self):
+        """Whose things this browser's are: its angler's, else its own."""
+        if "lamp_device" not in self.cookies:
+            self.get("/healthz")
+        cookie = self.cookies.get("lamp_angler") or self.cookies["lamp_device"]
+        return uuid.UUID(cookie.split(".")[0])
 
     def get(self, path, **options):
         return self.call("GET", path, **options)

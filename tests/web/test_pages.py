@@ -8,8 +8,8 @@ from tests.services.live.test_writer import reaction_record, session_record, sho
 
 
 @pytest.fixture
-def logged(engine):
-    session = session_record()
+def logged(engine, client):
+    session = session_record(owner=client.owner)
     shot = shot_record(session.id, end_s=12.0, outcome="landed")
     reaction = reaction_record(session.id, shot.id, "followed")
     store.put(engine, [session, shot, reaction])

@@ -257,12 +257,12 @@ def test_naming_the_angler_brings_the_browsers_rig_along(client, engine):
     made_rig(client, "skiff")
     client.post("/angler", data={"name": "Kim"})
     assert "skiff" in client.get("/rig").text
-    assert len(rig_store.rigs(engine, uuid.UUID(client.cookies["lamp_angler"]))) == 1
+    assert len(rig_store.rigs(engine, client.owner)) == 1
 
 
 def test_looking_at_a_card_changes_nothing(client, app, engine):
     key = made_card(client)
-    before = cards.card(engine, uuid.UUID(client.cookies["lamp_device"]), uuid.UUID(key))
+    before = cards.card(engine, client.owner, uuid.UUID(key))
     for path in (f"/tune?card={key}", f"/tune/cards/{key}", f"/tune/cards/{key}/print", f"/tune/cards/{key}/card.pdf", "/tune/stale"):
         assert client.get(path, headers=HTMX).status_code in (200, 204)
     gone = client.get(f"/tune/cards/{key}/costs?job={uuid.uuid4()}", headers=HTMX)

@@ -25,9 +25,11 @@ from mudlamp.core.units import FOOT_M, OUNCE_KG
 from mudlamp.formats.scene.file import load_scene
 from mudlamp.services.rig.box import NEWTON_A_POUND
 from mudlamp.services.rig.form import stored
+from mudlamp.services.words.demo import DEMO_ANGLER
 from mudlamp.store import log as store
 from mudlamp.store import rigs as rig_store
 from mudlamp.store.log import Storable
+from mudlamp.store.scope import EVERYBODY
 
 WATER = "Harl Mill Reservoir"
 SPACE = uuid.UUID("6d75646c-616d-5000-8000-000000000001")
@@ -64,7 +66,6 @@ TRIPS = (
 
 
 SOURCE = "demo"
-NAME = "J. Orchard (demo)"
 ANGLER = uuid.uuid5(SPACE, "angler")
 DEMO_RIG = uuid.uuid5(SPACE, "rig")
 BOX = (
@@ -83,7 +84,7 @@ def ensure_demo(engine: Engine) -> None:
     try:
         there = store.trip_keys(engine)
         missing = [trip for trip in TRIPS if _key(trip) not in there]
-        if rig_store.rig(engine, ANGLER, DEMO_RIG) is None:
+        if rig_store.rig(engine, EVERYBODY, DEMO_RIG) is None:
             store.put(engine, list(rig_records()))
         for trip in missing:
             store.put(engine, list(trip_records(trip)))
@@ -101,12 +102,12 @@ def rig_records() -> Iterator[Storable]:
         mount=Mount(kind=MountKind.POLE, depth_m=0.45),
         power=Power(chemistry=Chemistry.LITHIUM, capacity_ah=60.0, cable_m=18.0 * FOOT_M, gauge=10),
     )
-    yield AnglerRecord(id=ANGLER, name=NAME, created_at=made)
+    yield AnglerRecord(id=ANGLER, name=DEMO_ANGLER, created_at=made)
     yield KeptRig(
         id=DEMO_RIG,
-        owner=ANGLER,
+        owner=None,
         name="The millwright's skiff",
-        active=True,
+        active=False,
         version=1,
         values=stored(rig),
         created_at=made,
@@ -156,7 +157,7 @@ def trip_records(trip: Trip) -> Iterator[Storable]:
     scene = _scene(trip)
     shots, events, seconds = _fished(scene, trip.seed)
     session = _key(trip, "session")
-    yield AnglerRecord(id=ANGLER, name=NAME, created_at=TRIPS[0].day)
+    yield AnglerRecord(id=ANGLER, name=DEMO_ANGLER, created_at=TRIPS[0].day)
     yield TripRecord(id=_key(trip), source=SOURCE, title=trip.title, water=WATER, day=trip.day, notes=trip.notes)
     yield SessionRecord(
         id=session,
@@ -164,6 +165,7 @@ def trip_records(trip: Trip) -> Iterator[Storable]:
         trip_id=_key(trip),
         angler_id=ANGLER,
         device=None,
+        owner=None,
         scene=scene.name,
         title=f"{trip.title} · {WATER}",
         seed=trip.seed,

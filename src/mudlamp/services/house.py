@@ -3,7 +3,7 @@
 import datetime as dt
 import shutil
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
 from sqlalchemy import Engine
@@ -17,6 +17,7 @@ from mudlamp.services.live.setups import SetupShelf
 from mudlamp.services.log.desk import LogDesk
 from mudlamp.services.recordings.library import Library
 from mudlamp.services.rig.desk import RigDesk
+from mudlamp.services.secrets import cookie_secrets
 from mudlamp.services.settings import Settings
 from mudlamp.services.water.plans import Waters
 from mudlamp.store import database
@@ -41,6 +42,8 @@ class House:
     cards: CardDesk
     log: LogDesk
     engine: Engine
+    # What cookies are signed with.
+    secrets: Sequence[str]
     # Of a house that serves: whether its database answers is known before anybody asks.
     pulse: Pulse | None = None
 
@@ -84,6 +87,7 @@ def house_on(engine: Engine, settings: Settings) -> House:
         cards=CardDesk(engine, jobs, rigs),
         log=LogDesk(engine),
         engine=engine,
+        secrets=cookie_secrets(settings.run_dir, now=_now()),
     )
 
 

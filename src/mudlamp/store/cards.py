@@ -33,7 +33,7 @@ def add_card(
     now: dt.datetime,
 ) -> KeptCard:
     """Save a new card."""
-    with work(engine) as session:
+    with work(engine, owner) as session:
         row = CardRow(
             id=uuid.uuid4(), owner=owner, rig_id=rig_id, parent_id=parent_id, name=None, style=style, answers=dict(answers),
             plan=dict(plan), values=dict(values), costs=None, tuned=None, created_at=now, noticed_at=None,
@@ -45,22 +45,22 @@ def add_card(
 
 def card(engine: Engine, owner: uuid.UUID, key: uuid.UUID) -> KeptCard | None:
     """Return one of the owner's cards, or None."""
-    with work(engine) as session:
-        row = session.get(CardRow, key)
-        return None if row is None or row.owner != owner else _card(row)
+    with work(engine, owner) as session:
+        row = session.scalars(select(CardRow).where(CardRow.id == key)).first()
+        return None if row is None else _card(row)
 
 
 def newest_card(engine: Engine, owner: uuid.UUID) -> KeptCard | None:
     """Return the owner's newest card, or None."""
-    with work(engine) as session:
-        row = session.scalars(select(CardRow).where(CardRow.owner == owner).order_by(CardRow.created_at.desc()).limit(1)).first()
+    with work(engine, owner) as session:
+        row = session.scalars(select(CardRow).order_by(CardRow.created_at.desc()).limit(1)).first()
         return None if row is None else _card(row)
 
 
 def baselines(engine: Engine, owner: uuid.UUID) -> list[KeptCard]:
     """Return the owner's named cards by name, each name's newest first."""
-    with work(engine) as session:
-        query = select(CardRow).where(CardRow.owner == owner, CardRow.name.is_not(None))
+    with work(engine, owner) as session:
+        query = select(CardRow).where(CardRow.name.is_not(None))
         return [_card(row) for row in session.scalars(query.order_by(CardRow.name, CardRow.created_at.desc()))]
 
 
@@ -90,17 +90,17 @@ def set_noticed(engine: Engine, owner: uuid.UUID, key: uuid.UUID, at: dt.datetim
 
 
 def _change(engine: Engine, owner: uuid.UUID, key: uuid.UUID, **values: object) -> KeptCard | None:
-    with work(engine) as session:
-        query = update(CardRow).where(CardRow.id == key, CardRow.owner == owner).values(**values).returning(CardRow)
+    with work(engine, owner) as session:
+        query = update(CardRow).where(CardRow.id == key).values(**values).returning(CardRow)
         row = session.scalars(query).first()
         return None if row is None else _card(row)
 
 
 def copy_card(engine: Engine, owner: uuid.UUID, key: uuid.UUID, name: str) -> KeptCard | None:
     """Save a copy of a card under a name, as old as the card itself; return it, or None where there is none of that key."""
-    with work(engine) as session:
-        row = session.get(CardRow, key)
-        if row is None or row.owner != owner:
+    with work(engine, owner) as session:
+        row = session.scalars(select(CardRow).where(CardRow.id == key)).first()
+        if row is None:
             return None
         values = {one.name: getattr(row, one.name) for one in CardRow.__table__.columns}
         copy = CardRow(**(values | {"id": uuid.uuid4(), "name": name, "created_at": row.created_at - JUST_BEFORE, "noticed_at": None}))
@@ -111,5 +111,5 @@ def copy_card(engine: Engine, owner: uuid.UUID, key: uuid.UUID, name: str) -> Ke
 
 def remove_card(engine: Engine, owner: uuid.UUID, key: uuid.UUID) -> bool:
     """Delete a card; return whether there was one."""
-    with work(engine) as session:
-        return session.execute(delete(CardRow).where(CardRow.id == key, CardRow.owner == owner).returning(CardRow.id)).first() is not None
+    with work(engine, owner) as session:
+        return session.execute(delete(CardRow).where(CardRow.id == key).returning(CardRow.id)).first() is not None

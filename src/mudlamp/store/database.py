@@ -11,6 +11,7 @@ from sqlalchemy.orm import ORMExecuteState, Session
 
 from mudlamp.core.errors import UnavailableError
 from mudlamp.store import pulse
+from mudlamp.store.scope import Whose, lay_over
 
 POOL = 6
 MIGRATIONS = resources.files("mudlamp.store").joinpath("migrations")
@@ -72,12 +73,16 @@ def migrate(engine: Engine) -> None:
 
 
 @contextlib.contextmanager
-def work(engine: Engine) -> Iterator[Session]:
-    """One transaction: committed when the block ends, rolled back when it raises; UnavailableError where the database is away, busy or full."""
+def work(engine: Engine, whose: Whose | None = None, *, and_nobodys: bool = False) -> Iterator[Session]:
+    """One transaction on somebody's things: committed when the block ends, rolled back when it raises.
+
+    Raises UnavailableError where the database is away, busy or full; LookupError where things that have an owner are asked for without one.
+    """
     if pulse.is_away(engine):
         raise UnavailableError(pulse.AWAY)
     try:
         with Session(engine) as session, session.begin():
+            lay_over(session, whose, and_nobodys=and_nobodys)
             _keep_from_writing(session, pulse.why_full(engine))
             yield session
     except PoolTimeoutError as error:

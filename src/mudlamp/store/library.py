@@ -1,4 +1,4 @@
-"""Queries of what a browser keeps: recordings and named set-ups."""
+"""Queries of what somebody keeps: recordings and named set-ups."""
 
 import datetime as dt
 import uuid
@@ -11,6 +11,7 @@ from mudlamp.core.controls import Value
 from mudlamp.core.records.library import NamedSetup, Recording
 from mudlamp.store.database import work
 from mudlamp.store.models import NamedSetupRow, RecordingRow
+from mudlamp.store.scope import EVERYBODY, Whose
 
 
 def _recording(row: RecordingRow) -> Recording:
@@ -28,70 +29,68 @@ def add_recording(engine: Engine, recording: Recording) -> None:
         session.execute(insert(RecordingRow).values(**values).on_conflict_do_nothing(index_elements=["id"]))
 
 
-def recordings(engine: Engine, device: uuid.UUID) -> list[Recording]:
-    """Return a browser's recordings, newest first."""
-    with work(engine) as session:
-        rows = session.scalars(select(RecordingRow).where(RecordingRow.device == device).order_by(RecordingRow.created_at.desc()))
+def recordings(engine: Engine, owner: Whose) -> list[Recording]:
+    """Return somebody's recordings, newest first."""
+    with work(engine, owner) as session:
+        rows = session.scalars(select(RecordingRow).order_by(RecordingRow.created_at.desc()))
         return [_recording(row) for row in rows]
 
 
-def recording(engine: Engine, device: uuid.UUID, key: uuid.UUID) -> Recording | None:
-    """Return one of a browser's recordings, or None."""
-    with work(engine) as session:
-        row = session.get(RecordingRow, key)
-        return None if row is None or row.device != device else _recording(row)
+def recording(engine: Engine, owner: Whose, key: uuid.UUID) -> Recording | None:
+    """Return one of somebody's recordings, or None."""
+    with work(engine, owner) as session:
+        row = session.scalars(select(RecordingRow).where(RecordingRow.id == key)).first()
+        return None if row is None else _recording(row)
 
 
-def stored_bytes(engine: Engine, device: uuid.UUID) -> int:
-    """Return how much a browser's recordings take [bytes]."""
-    with work(engine) as session:
-        return int(session.scalar(select(func.coalesce(func.sum(RecordingRow.size_bytes), 0)).where(RecordingRow.device == device)) or 0)
+def stored_bytes(engine: Engine, owner: Whose) -> int:
+    """Return how much somebody's recordings take [bytes]."""
+    with work(engine, owner) as session:
+        return int(session.scalar(select(func.coalesce(func.sum(RecordingRow.size_bytes), 0))) or 0)
 
 
-def set_expiry(engine: Engine, device: uuid.UUID, key: uuid.UUID, expires_at: dt.datetime | None) -> Recording | None:
+def set_expiry(engine: Engine, owner: Whose, key: uuid.UUID, expires_at: dt.datetime | None) -> Recording | None:
     """Keep a recording (None), or let it go at a time; return it, or None where there is none of that key."""
-    with work(engine) as session:
-        row = session.get(RecordingRow, key)
-        if row is None or row.device != device:
+    with work(engine, owner) as session:
+        row = session.scalars(select(RecordingRow).where(RecordingRow.id == key)).first()
+        if row is None:
             return None
         row.expires_at = expires_at
         session.flush()
         return _recording(row)
 
 
-def remove_recording(engine: Engine, device: uuid.UUID, key: uuid.UUID) -> bool:
+def remove_recording(engine: Engine, owner: Whose, key: uuid.UUID) -> bool:
     """Delete a recording's row; return whether there was one."""
-    with work(engine) as session:
-        done = session.execute(delete(RecordingRow).where(RecordingRow.id == key, RecordingRow.device == device).returning(RecordingRow.id))
+    with work(engine, owner) as session:
+        done = session.execute(delete(RecordingRow).where(RecordingRow.id == key).returning(RecordingRow.id))
         return done.first() is not None
 
 
 def expired(engine: Engine, now: dt.datetime) -> list[Recording]:
     """Return the recordings whose time is over."""
-    with work(engine) as session:
+    with work(engine, EVERYBODY) as session:
         return [_recording(row) for row in session.scalars(select(RecordingRow).where(RecordingRow.expires_at < now))]
 
 
-def save_setup(engine: Engine, device: uuid.UUID, name: str, values: Mapping[str, Value], *, now: dt.datetime) -> NamedSetup:
+def save_setup(engine: Engine, owner: uuid.UUID, name: str, values: Mapping[str, Value], *, now: dt.datetime) -> NamedSetup:
     """Save a set-up under a name; the same name again takes the new values."""
-    with work(engine) as session:
-        saved = insert(NamedSetupRow).values(id=uuid.uuid4(), device=device, name=name, values=dict(values), created_at=now)
-        statement = saved.on_conflict_do_update(constraint="one_name_a_device", set_={"values": dict(values), "created_at": now})
+    with work(engine, owner) as session:
+        saved = insert(NamedSetupRow).values(id=uuid.uuid4(), owner=owner, name=name, values=dict(values), created_at=now)
+        statement = saved.on_conflict_do_update(constraint="one_setup_name_an_owner", set_={"values": dict(values), "created_at": now})
         row = session.scalars(statement.returning(NamedSetupRow)).one()
         return _setup(row)
 
 
-def setups(engine: Engine, device: uuid.UUID) -> list[NamedSetup]:
-    """Return a browser's named set-ups by name."""
-    with work(engine) as session:
-        rows = session.scalars(select(NamedSetupRow).where(NamedSetupRow.device == device).order_by(NamedSetupRow.name))
+def setups(engine: Engine, owner: Whose) -> list[NamedSetup]:
+    """Return somebody's named set-ups by name."""
+    with work(engine, owner) as session:
+        rows = session.scalars(select(NamedSetupRow).order_by(NamedSetupRow.name))
         return [_setup(row) for row in rows]
 
 
-def remove_setup(engine: Engine, device: uuid.UUID, key: uuid.UUID) -> bool:
+def remove_setup(engine: Engine, owner: Whose, key: uuid.UUID) -> bool:
     """Delete a named set-up; return whether there was one."""
-    with work(engine) as session:
-        done = session.execute(
-            delete(NamedSetupRow).where(NamedSetupRow.id == key, NamedSetupRow.device == device).returning(NamedSetupRow.id)
-        )
+    with work(engine, owner) as session:
+        done = session.execute(delete(NamedSetupRow).where(NamedSetupRow.id == key).returning(NamedSetupRow.id))
         return done.first() is not None

@@ -34,7 +34,9 @@ from mudlamp.store.models import (
     Base,
     CardRow,
     LureRow,
+    NamedSetupRow,
     ReactionRow,
+    RecordingRow,
     RigRow,
     RodRow,
     SessionRow,
@@ -43,6 +45,8 @@ from mudlamp.store.models import (
     TrackRow,
     TripRow,
 )
+from mudlamp.store.names import free_name
+from mudlamp.store.scope import EVERYBODY, Whose
 
 DEMO_SHOTS_KEPT = 50
 
@@ -84,17 +88,16 @@ def _put_one(session: Session, record: Storable) -> None:
         session.execute(statement.on_conflict_do_nothing(index_elements=["id"]))
 
 
-def remember_angler(engine: Engine, name: str, *, now: dt.datetime) -> Angler:
-    """Return the angler of a name or initials, made where new; raise DomainError for an empty or overlong one."""
+def remember_angler(engine: Engine, name: str, *, now: dt.datetime) -> tuple[Angler, bool]:
+    """Return the angler of a name or initials, made where new, and whether it was; raise DomainError for an empty or overlong one."""
     cleaned = " ".join(name.split())
     if not 1 <= len(cleaned) <= 40:
         raise DomainError(f"name is {len(cleaned)} characters long: it must be 1 to 40 characters")
     with work(engine) as session:
-        session.execute(
-            insert(AnglerRow).values(id=uuid.uuid4(), name=cleaned, created_at=now).on_conflict_do_nothing(index_elements=["name"])
-        )
+        statement = insert(AnglerRow).values(id=uuid.uuid4(), name=cleaned, created_at=now).on_conflict_do_nothing(index_elements=["name"])
+        is_new = session.execute(statement.returning(AnglerRow.id)).first() is not None
         row = session.execute(select(AnglerRow).where(AnglerRow.name == cleaned)).scalar_one()
-        return Angler(id=row.id, name=row.name)
+        return Angler(id=row.id, name=row.name), is_new
 
 
 def angler(engine: Engine, key: uuid.UUID) -> Angler | None:
@@ -106,14 +109,14 @@ def angler(engine: Engine, key: uuid.UUID) -> Angler | None:
 
 def mark_interrupted(engine: Engine, *, now: dt.datetime) -> int:
     """Mark sessions that a crash left running as interrupted; return how many."""
-    with work(engine) as session:
+    with work(engine, EVERYBODY) as session:
         done = session.execute(update(SessionRow).where(SessionRow.state == "running").values(state="interrupted", ended_at=now))
         return int(done.rowcount)  # type: ignore[attr-defined]
 
 
 def trim_demo(engine: Engine) -> None:
     """Keep only the newest demo shots that a scripted angler made on a page; the demo trips stay whole."""
-    with work(engine) as session:
+    with work(engine, EVERYBODY) as session:
         keep = (
             select(ShotRow.id)
             .join(SessionRow)
@@ -126,9 +129,9 @@ def trim_demo(engine: Engine) -> None:
         session.execute(delete(ShotRow).where(ShotRow.id.in_(gone)))
 
 
-def sessions(engine: Engine, *, with_demo: bool, limit: int = 50, before: dt.datetime | None = None) -> list[SessionSummary]:
-    """Return sessions, newest first; without the demo, what the demo and the scripted angler did is left out and not counted."""
-    with work(engine) as session:
+def sessions(engine: Engine, whose: Whose, *, with_demo: bool, limit: int = 50, before: dt.datetime | None = None) -> list[SessionSummary]:
+    """Return somebody's sessions, newest first; without the demo, what the demo and the scripted angler did is left out and not counted."""
+    with work(engine, whose, and_nobodys=with_demo) as session:
         query = select(SessionRow, AnglerRow.name).outerjoin(AnglerRow).order_by(SessionRow.started_at.desc(), SessionRow.id).limit(limit)
         if before is not None:
             query = query.where(SessionRow.started_at < before)
@@ -170,9 +173,9 @@ def _summary(row: SessionRow, name: str | None, shots: int, reactions: Mapping[s
     )
 
 
-def session_detail(engine: Engine, key: uuid.UUID, *, with_demo: bool) -> SessionDetail | None:
-    """Return a session with its set-ups, shots and reactions, or None where there is none of that key."""
-    with work(engine) as session:
+def session_detail(engine: Engine, whose: Whose, key: uuid.UUID, *, with_demo: bool) -> SessionDetail | None:
+    """Return one of somebody's sessions (or of the demo's) with its set-ups, shots and reactions, or None where there is none of that key."""
+    with work(engine, whose, and_nobodys=True) as session:
         found = session.execute(select(SessionRow, AnglerRow.name).outerjoin(AnglerRow).where(SessionRow.id == key)).one_or_none()
         if found is None:
             return None
@@ -226,15 +229,30 @@ def _reaction(row: ReactionRow) -> LoggedReaction:
     )
 
 
-def correct_reaction(engine: Engine, key: uuid.UUID, token: str | None) -> LoggedReaction | None:
-    """Set (or with None take back) the angler's word for a reaction; return it, or None where there is none of that key."""
-    with work(engine) as session:
-        row = session.get(ReactionRow, key)
+def correct_reaction(engine: Engine, whose: Whose, key: uuid.UUID, token: str | None) -> LoggedReaction | None:
+    """Set (or with None take back) the angler's word for a reaction of theirs; return it, or None where there is none of that key."""
+    with work(engine, whose) as session:
+        row = session.scalars(select(ReactionRow).where(ReactionRow.id == key)).first()
         if row is None:
             return None
         row.corrected = token
         session.flush()
         return _reaction(row)
+
+
+def adopt(engine: Engine, device: uuid.UUID, angler: uuid.UUID) -> None:
+    """Give the sessions, recordings and named set-ups that a browser kept before anybody said who fishes to the angler.
+
+    A named set-up whose name the angler has already gets a number.
+    """
+    with work(engine, EVERYBODY) as session:
+        taken = set(session.scalars(select(NamedSetupRow.name).where(NamedSetupRow.owner == angler)))
+        for row in session.scalars(select(NamedSetupRow).where(NamedSetupRow.owner == device)):
+            row.name = free_name(row.name, taken)
+            taken.add(row.name)
+            row.owner = angler
+        for model in (SessionRow, RecordingRow):
+            session.execute(update(model).where(model.owner == device).values(owner=angler))
 
 
 def trip_keys(engine: Engine) -> set[uuid.UUID]:
@@ -245,6 +263,6 @@ def trip_keys(engine: Engine) -> set[uuid.UUID]:
 
 def empty(engine: Engine) -> None:
     """Delete everything that was logged, and all rigs and cards."""
-    with work(engine) as session:
+    with work(engine, EVERYBODY) as session:
         for model in (SessionRow, TripRow, AnglerRow, CardRow, RigRow):
             session.execute(delete(model))

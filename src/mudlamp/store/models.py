@@ -74,6 +74,24 @@ class Base(DeclarativeBase):
     """The root of all tables."""
 
 
+class Owned:
+    """A row with an owner (who fishes, or the browser while nobody said); None for nobody's: the demo's."""
+
+    owner: Mapped[uuid.UUID | None] = mapped_column(Key)
+
+
+class OfSession:
+    """A row that belongs to a session, and to its owner."""
+
+    session_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("session.id", ondelete="CASCADE"))
+
+
+class OfRig:
+    """A row that belongs to a rig, and to its owner."""
+
+    rig_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("rig.id", ondelete="CASCADE"))
+
+
 class AnglerRow(Base):
     """Who fishes: a name or initials, no password; a device remembers who."""
 
@@ -96,7 +114,7 @@ class TripRow(Base):
     notes: Mapped[str] = mapped_column(Notes)
 
 
-class SessionRow(Base):
+class SessionRow(Owned, Base):
     """One run of pings: from a simulated water, a recording or a head."""
 
     __tablename__ = "session"
@@ -104,6 +122,7 @@ class SessionRow(Base):
         CheckConstraint(_SOURCE_RULE, name="source"),
         CheckConstraint("state in ('running', 'ended', 'interrupted')", name="state"),
         Index("ix_session_started", "started_at"),
+        Index("ix_session_owner", "owner", "started_at"),
     )
     id: Mapped[uuid.UUID] = mapped_column(Key, primary_key=True)
     source: Mapped[str] = mapped_column(Words(10))
@@ -118,24 +137,22 @@ class SessionRow(Base):
     ended_at: Mapped[dt.datetime | None] = mapped_column(Moment)
 
 
-class SetupChangeRow(Base):
+class SetupChangeRow(OfSession, Base):
     """The set-up from a moment on: all controls by their core names, in SI."""
 
     __tablename__ = "setup_change"
     __table_args__ = (Index("ix_setup_change_session", "session_id", "session_s"),)
     id: Mapped[uuid.UUID] = mapped_column(Key, primary_key=True)
-    session_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("session.id", ondelete="CASCADE"))
     session_s: Mapped[float] = mapped_column(Double)
     values: Mapped[dict[str, Any]] = mapped_column(Values)
 
 
-class ShotRow(Base):
+class ShotRow(OfSession, Base):
     """One presentation of a lure."""
 
     __tablename__ = "shot"
     __table_args__ = (CheckConstraint(_SOURCE_RULE, name="source"), Index("ix_shot_session", "session_id", "number"))
     id: Mapped[uuid.UUID] = mapped_column(Key, primary_key=True)
-    session_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("session.id", ondelete="CASCADE"))
     source: Mapped[str] = mapped_column(Words(10))
     number: Mapped[int] = mapped_column(Integer)
     start_s: Mapped[float] = mapped_column(Double)
@@ -146,13 +163,12 @@ class ShotRow(Base):
     outcome: Mapped[str | None] = mapped_column(Words(12))
 
 
-class ReactionRow(Base):
+class ReactionRow(OfSession, Base):
     """What a fish did: the machine's token, and the angler's correction where there is one."""
 
     __tablename__ = "reaction"
     __table_args__ = (CheckConstraint(_SOURCE_RULE, name="source"), Index("ix_reaction_session", "session_id", "session_s"))
     id: Mapped[uuid.UUID] = mapped_column(Key, primary_key=True)
-    session_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("session.id", ondelete="CASCADE"))
     shot_id: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("shot.id", ondelete="SET NULL"))
     source: Mapped[str] = mapped_column(Words(10))
     track: Mapped[str] = mapped_column(Words(20))
@@ -163,13 +179,12 @@ class ReactionRow(Base):
     confidence: Mapped[float] = mapped_column(Double)
 
 
-class TrackRow(Base):
+class TrackRow(OfSession, Base):
     """A track in short: when, what, how long; a thinned path of (time, ahead, down), never pings."""
 
     __tablename__ = "track"
     __table_args__ = (CheckConstraint(_SOURCE_RULE, name="source"), Index("ix_track_session", "session_id"))
     id: Mapped[uuid.UUID] = mapped_column(Key, primary_key=True)
-    session_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("session.id", ondelete="CASCADE"))
     source: Mapped[str] = mapped_column(Words(10))
     number: Mapped[int] = mapped_column(Integer)
     first_s: Mapped[float] = mapped_column(Double)
@@ -180,13 +195,12 @@ class TrackRow(Base):
     path: Mapped[list[float]] = mapped_column(ARRAY(Double))
 
 
-class RecordingRow(Base):
+class RecordingRow(Owned, Base):
     """A recording in the library: its file is `<id>.nc` in the recordings folder. Without `expires_at` it is kept."""
 
     __tablename__ = "recording"
-    __table_args__ = (CheckConstraint(_SOURCE_RULE, name="source"), Index("ix_recording_device", "device", "created_at"))
+    __table_args__ = (CheckConstraint(_SOURCE_RULE, name="source"), Index("ix_recording_owner", "owner", "created_at"))
     id: Mapped[uuid.UUID] = mapped_column(Key, primary_key=True)
-    device: Mapped[uuid.UUID] = mapped_column(Key)
     source: Mapped[str] = mapped_column(Words(10))
     name: Mapped[str] = mapped_column(Words(80))
     digest: Mapped[str] = mapped_column(Words(64))
@@ -198,20 +212,19 @@ class RecordingRow(Base):
     expires_at: Mapped[dt.datetime | None] = mapped_column(Moment)
 
 
-class NamedSetupRow(Base):
+class NamedSetupRow(Owned, Base):
     """A set-up that somebody gave a name: the receiver's controls by their core names, in SI."""
 
     __tablename__ = "named_setup"
-    __table_args__ = (UniqueConstraint("device", "name", name="one_name_a_device"),)
+    __table_args__ = (UniqueConstraint("owner", "name", name="one_setup_name_an_owner"),)
     id: Mapped[uuid.UUID] = mapped_column(Key, primary_key=True)
-    device: Mapped[uuid.UUID] = mapped_column(Key)
     name: Mapped[str] = mapped_column(Words(60))
     values: Mapped[dict[str, Any]] = mapped_column(Values)
     created_at: Mapped[dt.datetime] = mapped_column(Moment)
 
 
-class RigRow(Base):
-    """A rig of its owner (who fishes, or the browser while nobody said): its parts in SI. One of an owner's is active."""
+class RigRow(Owned, Base):
+    """A rig: its parts in SI. One of an owner's is active."""
 
     __tablename__ = "rig"
     __table_args__ = (
@@ -219,7 +232,6 @@ class RigRow(Base):
         Index("ix_rig_one_active", "owner", unique=True, postgresql_where=text("active")),
     )
     id: Mapped[uuid.UUID] = mapped_column(Key, primary_key=True)
-    owner: Mapped[uuid.UUID] = mapped_column(Key)
     name: Mapped[str] = mapped_column(Words(60))
     active: Mapped[bool] = mapped_column(Boolean)
     version: Mapped[int] = mapped_column(Integer)
@@ -228,13 +240,12 @@ class RigRow(Base):
     changed_at: Mapped[dt.datetime] = mapped_column(Moment)
 
 
-class LureRow(Base):
+class LureRow(OfRig, Base):
     """A lure of a rig's box."""
 
     __tablename__ = "lure"
     __table_args__ = (Index("ix_lure_rig", "rig_id", "created_at"),)
     id: Mapped[uuid.UUID] = mapped_column(Key, primary_key=True)
-    rig_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("rig.id", ondelete="CASCADE"))
     kind: Mapped[str] = mapped_column(Words(20))
     head_kg: Mapped[float] = mapped_column(Double)
     material: Mapped[str] = mapped_column(Words(20))
@@ -246,13 +257,12 @@ class LureRow(Base):
     created_at: Mapped[dt.datetime] = mapped_column(Moment)
 
 
-class RodRow(Base):
+class RodRow(OfRig, Base):
     """A rod of a rig: its line, and the lure that is on it; `in_hand` marks the one fished with."""
 
     __tablename__ = "rod"
     __table_args__ = (Index("ix_rod_rig", "rig_id", "created_at"),)
     id: Mapped[uuid.UUID] = mapped_column(Key, primary_key=True)
-    rig_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("rig.id", ondelete="CASCADE"))
     name: Mapped[str] = mapped_column(Words(60))
     length_m: Mapped[float] = mapped_column(Double)
     line: Mapped[str] = mapped_column(Words(20))
@@ -262,7 +272,7 @@ class RodRow(Base):
     created_at: Mapped[dt.datetime] = mapped_column(Moment)
 
 
-class CardRow(Base):
+class CardRow(Owned, Base):
     """A set-up card: the answers as they were typed, the plan they made, the values that are set; measured costs and auto-tune's find when they are there.
 
     With a name it is a baseline; cards of one name are its history. `parent_id` is the card that was set before a move.
@@ -271,7 +281,6 @@ class CardRow(Base):
     __tablename__ = "card"
     __table_args__ = (Index("ix_card_owner", "owner", "created_at"),)
     id: Mapped[uuid.UUID] = mapped_column(Key, primary_key=True)
-    owner: Mapped[uuid.UUID] = mapped_column(Key)
     rig_id: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("rig.id", ondelete="SET NULL"))
     parent_id: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("card.id", ondelete="SET NULL"))
     name: Mapped[str | None] = mapped_column(Words(60))

@@ -4,6 +4,7 @@ import datetime as dt
 import uuid
 from collections.abc import Sequence
 from dataclasses import fields
+from typing import Any
 
 from sqlalchemy import Engine, delete, func, select, update
 from sqlalchemy.dialects.postgresql import insert
@@ -14,6 +15,8 @@ from mudlamp.core.errors import ConflictError, DomainError
 from mudlamp.core.records.rigs import Json, KeptLure, KeptRig, KeptRod
 from mudlamp.store.database import work
 from mudlamp.store.models import CardRow, LureRow, RigRow, RodRow
+from mudlamp.store.names import free_name
+from mudlamp.store.scope import EVERYBODY, Whose
 
 TAKEN = "you have a rig of that name already, it must be another"
 
@@ -30,36 +33,36 @@ def _rod(row: RodRow) -> KeptRod:
     return KeptRod(**{name: getattr(row, name) for name in KeptRod.__slots__})
 
 
-def rigs(engine: Engine, owner: uuid.UUID) -> list[KeptRig]:
+def rigs(engine: Engine, owner: Whose) -> list[KeptRig]:
     """Return an owner's rigs by name."""
-    with work(engine) as session:
-        return [_rig(row) for row in session.scalars(select(RigRow).where(RigRow.owner == owner).order_by(RigRow.name))]
+    with work(engine, owner) as session:
+        return [_rig(row) for row in session.scalars(select(RigRow).order_by(RigRow.name))]
 
 
 def active_rig(engine: Engine, owner: uuid.UUID) -> KeptRig | None:
     """Return the owner's active rig, or None."""
-    with work(engine) as session:
-        row = session.scalars(select(RigRow).where(RigRow.owner == owner, RigRow.active)).first()
+    with work(engine, owner) as session:
+        row = session.scalars(select(RigRow).where(RigRow.active)).first()
         return None if row is None else _rig(row)
 
 
-def rig(engine: Engine, owner: uuid.UUID, key: uuid.UUID) -> KeptRig | None:
+def rig(engine: Engine, owner: Whose, key: uuid.UUID) -> KeptRig | None:
     """Return one of the owner's rigs, or None."""
-    with work(engine) as session:
-        row = _own(session, owner, key)
+    with work(engine, owner) as session:
+        row = _own(session, key)
         return None if row is None else _rig(row)
 
 
-def _own(session: Session, owner: uuid.UUID, key: uuid.UUID, *, lock: bool = False) -> RigRow | None:
-    query = select(RigRow).where(RigRow.id == key, RigRow.owner == owner)
+def _own(session: Session, key: uuid.UUID, *, lock: bool = False) -> RigRow | None:
+    query = select(RigRow).where(RigRow.id == key)
     return session.scalars(query.with_for_update() if lock else query).first()
 
 
 def add_rig(engine: Engine, owner: uuid.UUID, name: str, values: Json, *, now: dt.datetime) -> KeptRig:
     """Save a new rig and make it the active one; raise DomainError where the owner has one of that name."""
     try:
-        with work(engine) as session:
-            session.execute(update(RigRow).where(RigRow.owner == owner).values(active=False))
+        with work(engine, owner) as session:
+            session.execute(update(RigRow).values(active=False))
             row = RigRow(
                 id=uuid.uuid4(), owner=owner, name=name, active=True, version=1, values=dict(values), created_at=now, changed_at=now
             )
@@ -71,49 +74,53 @@ def add_rig(engine: Engine, owner: uuid.UUID, name: str, values: Json, *, now: d
 
 
 def copy_rig(engine: Engine, owner: uuid.UUID, source: uuid.UUID, name: str, *, now: dt.datetime) -> KeptRig | None:
-    """Save a copy of any rig, its box and rods with it, as the owner's active one; None where there is none of that key.
+    """Save a copy of one of the owner's rigs, or of nobody's, box and rods with it, as the active one; None where there is none of that key.
 
     Raises DomainError where the owner has one of that name.
     """
+    with work(engine, owner, and_nobodys=True) as session:
+        found = _own(session, source)
+        if found is None:
+            return None
+        values = found.values
+        lures = session.scalars(select(LureRow).where(LureRow.rig_id == source)).all()
+        rods = session.scalars(select(RodRow).where(RodRow.rig_id == source)).all()
+        boxed = [_columns(lure) for lure in lures]
+        aboard = [_columns(rod) for rod in rods]
     try:
-        with work(engine) as session:
-            found = session.get(RigRow, source)
-            if found is None:
-                return None
-            session.execute(update(RigRow).where(RigRow.owner == owner).values(active=False))
-            made = RigRow(
-                id=uuid.uuid4(), owner=owner, name=name, active=True, version=1, values=found.values, created_at=now, changed_at=now
-            )
+        with work(engine, owner) as session:
+            session.execute(update(RigRow).values(active=False))
+            made = RigRow(id=uuid.uuid4(), owner=owner, name=name, active=True, version=1, values=values, created_at=now, changed_at=now)
             session.add(made)
             session.flush()
-            _copy_box(session, source, made.id)
+            _add_box(session, made.id, boxed, aboard)
             return _rig(made)
     except IntegrityError:
         raise DomainError(f"name is {name}: {TAKEN}") from None
 
 
-def _copy_box(session: Session, source: uuid.UUID, target: uuid.UUID) -> None:
-    """Copy a rig's lures and rods to another rig, each rod with its lure."""
+def _add_box(session: Session, rig_id: uuid.UUID, boxed: Sequence[dict[str, Any]], aboard: Sequence[dict[str, Any]]) -> None:
+    """Add copies of lures and rods to a rig, each rod with its lure."""
     keys: dict[uuid.UUID | None, uuid.UUID | None] = {None: None}
-    for lure in session.scalars(select(LureRow).where(LureRow.rig_id == source)).all():
-        keys[lure.id] = uuid.uuid4()
-        session.add(LureRow(**(_columns(lure) | {"id": keys[lure.id], "rig_id": target})))
+    for lure in boxed:
+        keys[lure["id"]] = uuid.uuid4()
+        session.add(LureRow(**(lure | {"id": keys[lure["id"]], "rig_id": rig_id})))
     session.flush()
-    for rod in session.scalars(select(RodRow).where(RodRow.rig_id == source)).all():
-        session.add(RodRow(**(_columns(rod) | {"id": uuid.uuid4(), "rig_id": target, "lure_id": keys[rod.lure_id]})))
+    for rod in aboard:
+        session.add(RodRow(**(rod | {"id": uuid.uuid4(), "rig_id": rig_id, "lure_id": keys[rod["lure_id"]]})))
 
 
-def _columns(row: LureRow | RodRow) -> dict[str, object]:
+def _columns(row: LureRow | RodRow) -> dict[str, Any]:
     return {one.name: getattr(row, one.name) for one in row.__table__.columns}
 
 
 def activate(engine: Engine, owner: uuid.UUID, key: uuid.UUID) -> KeptRig | None:
     """Make one of the owner's rigs the active one; return it, or None where there is none of that key."""
-    with work(engine) as session:
-        row = _own(session, owner, key, lock=True)
+    with work(engine, owner) as session:
+        row = _own(session, key, lock=True)
         if row is None:
             return None
-        session.execute(update(RigRow).where(RigRow.owner == owner, RigRow.id != key).values(active=False))
+        session.execute(update(RigRow).where(RigRow.id != key).values(active=False))
         row.active = True
         session.flush()
         return _rig(row)
@@ -121,8 +128,8 @@ def activate(engine: Engine, owner: uuid.UUID, key: uuid.UUID) -> KeptRig | None
 
 def change_rig(engine: Engine, owner: uuid.UUID, key: uuid.UUID, values: Json, *, version: int | None, now: dt.datetime) -> KeptRig | None:
     """Save a rig's parts; None where there is none of that key. Raises ConflictError where another hand changed it since `version`."""
-    with work(engine) as session:
-        row = _own(session, owner, key, lock=True)
+    with work(engine, owner) as session:
+        row = _own(session, key, lock=True)
         if row is None:
             return None
         if version is not None and row.version != version:
@@ -134,48 +141,48 @@ def change_rig(engine: Engine, owner: uuid.UUID, key: uuid.UUID, values: Json, *
 
 def remove_rig(engine: Engine, owner: uuid.UUID, key: uuid.UUID) -> bool:
     """Delete a rig with its box and rods; where it was active the newest of the others becomes so. Return whether there was one."""
-    with work(engine) as session:
-        row = _own(session, owner, key, lock=True)
+    with work(engine, owner) as session:
+        row = _own(session, key, lock=True)
         if row is None:
             return False
         was_active = row.active
         session.delete(row)
         session.flush()
-        heir = session.scalars(select(RigRow).where(RigRow.owner == owner).order_by(RigRow.changed_at.desc()).limit(1)).first()
+        heir = session.scalars(select(RigRow).order_by(RigRow.changed_at.desc()).limit(1)).first()
         if was_active and heir is not None:
             heir.active = True
         return True
 
 
-def lures(engine: Engine, rig_id: uuid.UUID) -> list[KeptLure]:
+def lures(engine: Engine, owner: Whose, rig_id: uuid.UUID) -> list[KeptLure]:
     """Return a rig's lure box, oldest first."""
-    with work(engine) as session:
+    with work(engine, owner) as session:
         return [
             _lure(row) for row in session.scalars(select(LureRow).where(LureRow.rig_id == rig_id).order_by(LureRow.created_at, LureRow.id))
         ]
 
 
-def add_lure(engine: Engine, lure: KeptLure) -> None:
+def add_lure(engine: Engine, owner: uuid.UUID, lure: KeptLure) -> None:
     """Put a lure into its rig's box; one of the same key is left as it is."""
-    with work(engine) as session:
+    with work(engine, owner) as session:
         session.execute(insert(LureRow).values(**_fields(lure)).on_conflict_do_nothing(index_elements=["id"]))
 
 
-def remove_lure(engine: Engine, rig_id: uuid.UUID, key: uuid.UUID) -> bool:
+def remove_lure(engine: Engine, owner: uuid.UUID, rig_id: uuid.UUID, key: uuid.UUID) -> bool:
     """Take a lure out of a rig's box; a rod that had it has none then. Return whether there was one."""
-    with work(engine) as session:
+    with work(engine, owner) as session:
         return session.execute(delete(LureRow).where(LureRow.id == key, LureRow.rig_id == rig_id).returning(LureRow.id)).first() is not None
 
 
-def rods(engine: Engine, rig_id: uuid.UUID) -> list[KeptRod]:
+def rods(engine: Engine, owner: Whose, rig_id: uuid.UUID) -> list[KeptRod]:
     """Return a rig's rods, oldest first."""
-    with work(engine) as session:
+    with work(engine, owner) as session:
         return [_rod(row) for row in session.scalars(select(RodRow).where(RodRow.rig_id == rig_id).order_by(RodRow.created_at, RodRow.id))]
 
 
-def add_rod(engine: Engine, rod: KeptRod) -> None:
+def add_rod(engine: Engine, owner: uuid.UUID, rod: KeptRod) -> None:
     """Put a rod aboard its rig; the first is in hand. One of the same key is left as it is."""
-    with work(engine) as session:
+    with work(engine, owner) as session:
         first = session.scalar(select(func.count()).select_from(RodRow).where(RodRow.rig_id == rod.rig_id)) == 0
         statement = insert(RodRow).values(**(_fields(rod) | {"in_hand": first}))
         session.execute(statement.on_conflict_do_nothing(index_elements=["id"]))
@@ -185,43 +192,35 @@ def _fields(record: KeptLure | KeptRod) -> dict[str, object]:
     return {one.name: getattr(record, one.name) for one in fields(record)}
 
 
-def tie(engine: Engine, rig_id: uuid.UUID, rod_id: uuid.UUID, lure_id: uuid.UUID | None) -> bool:
+def tie(engine: Engine, owner: uuid.UUID, rig_id: uuid.UUID, rod_id: uuid.UUID, lure_id: uuid.UUID | None) -> bool:
     """Tie a lure of the box on a rod, or none, and take that rod in hand; return whether there are such a rod and lure."""
-    with work(engine) as session:
-        row = session.get(RodRow, rod_id)
-        if row is None or row.rig_id != rig_id:
+    with work(engine, owner) as session:
+        row = session.scalars(select(RodRow).where(RodRow.id == rod_id, RodRow.rig_id == rig_id)).first()
+        if row is None:
             return False
         if lure_id is not None:
-            found = session.get(LureRow, lure_id)
-            if found is None or found.rig_id != rig_id:
+            found = session.scalars(select(LureRow).where(LureRow.id == lure_id, LureRow.rig_id == rig_id)).first()
+            if found is None:
                 return False
         session.execute(update(RodRow).where(RodRow.rig_id == rig_id).values(in_hand=False))
         row.lure_id, row.in_hand = lure_id, True
         return True
 
 
-def remove_rod(engine: Engine, rig_id: uuid.UUID, key: uuid.UUID) -> bool:
+def remove_rod(engine: Engine, owner: uuid.UUID, rig_id: uuid.UUID, key: uuid.UUID) -> bool:
     """Take a rod off the boat; return whether there was one."""
-    with work(engine) as session:
+    with work(engine, owner) as session:
         return session.execute(delete(RodRow).where(RodRow.id == key, RodRow.rig_id == rig_id).returning(RodRow.id)).first() is not None
 
 
 def adopt(engine: Engine, device: uuid.UUID, angler: uuid.UUID) -> None:
     """Give what a browser made before anybody said who fishes to the angler: rigs (renamed where the name is taken) and cards."""
-    with work(engine) as session:
+    with work(engine, EVERYBODY) as session:
         taken = set(session.scalars(select(RigRow.name).where(RigRow.owner == angler)))
         has_active = session.scalar(select(func.count()).select_from(RigRow).where(RigRow.owner == angler, RigRow.active)) or 0
         for row in session.scalars(select(RigRow).where(RigRow.owner == device)):
             row.active = row.active and not has_active
-            row.name = _free(row.name, taken)
+            row.name = free_name(row.name, taken)
             taken.add(row.name)
             row.owner = angler
         session.execute(update(CardRow).where(CardRow.owner == device).values(owner=angler))
-
-
-def _free(name: str, taken: Sequence[str] | set[str]) -> str:
-    number, found = 2, name
-    while found in taken:
-        found = f"{name[:54]} ({number})"
-        number += 1
-    return found

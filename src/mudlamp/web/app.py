@@ -13,6 +13,7 @@ from starlette.exceptions import HTTPException
 from mudlamp.services.house import House
 from mudlamp.web.api import advice, library, sessions
 from mudlamp.web.context import HERE
+from mudlamp.web.cookies import Seal
 from mudlamp.web.errors import add_error_answers
 from mudlamp.web.guard import Guard
 from mudlamp.web.lamp import routes as lamp
@@ -47,6 +48,7 @@ def make_app(house: House) -> FastAPI:
 
     app = FastAPI(title="Mud Lamp", docs_url=None, redoc_url=None, openapi_url="/api/v1/openapi.json", lifespan=lifespan)
     app.state.house, app.state.build = house, _build()
+    seal = app.state.seal = Seal(house.secrets)
 
     @app.middleware("http")
     async def turn_away(request: Request, go_on: Callable[[Request], Awaitable[Response]]) -> Response:
@@ -63,7 +65,7 @@ def make_app(house: House) -> FastAPI:
     app.mount("/static", StaticFiles(directory=HERE / "static"), name="static")
     settings = house.settings
     app.add_middleware(
-        Guard, hosts=settings.hosts, most_bytes=settings.upload_bytes, larger={library.UPLOAD_PATH: settings.recording_bytes}
+        Guard, seal=seal, hosts=settings.hosts, most_bytes=settings.upload_bytes, larger={library.UPLOAD_PATH: settings.recording_bytes}
     )
     return app
 

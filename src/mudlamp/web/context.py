@@ -48,26 +48,37 @@ def device_of(request: Request) -> uuid.UUID:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Visitor:
-    """Who asks: the browser's key, who fishes (None where nobody said), and whose rigs and cards these are."""
+    """Who asks: the browser's key, who fishes (None where nobody said), and on whose account work is done."""
 
     device: uuid.UUID
     angler_id: uuid.UUID | None
     angler: str | None
+    client: uuid.UUID
 
     @property
     def owner(self) -> uuid.UUID:
-        """Whose rigs and cards these are: who fishes, else the browser's own key."""
+        """Whose things these are, whatever is kept: who fishes, else the browser's own key."""
         return self.device if self.angler_id is None else self.angler_id
 
 
 def visitor_of(request: Request) -> Visitor:
     """Return who asks (a FastAPI dependency): the angler that the browser remembers; nobody while the database is away."""
-    device = device_of(request)
+    state = request.scope["state"]
     try:
-        found = house_of(request).log.angler(uuid.UUID(request.cookies.get("lamp_angler", "")))
-    except (ValueError, UnavailableError):
+        found = None if state["angler"] is None else house_of(request).log.angler(state["angler"])
+    except UnavailableError:
         found = None
-    return Visitor(device=device, angler_id=None if found is None else found.id, angler=None if found is None else found.name)
+    return Visitor(
+        device=state["device"],
+        angler_id=None if found is None else found.id,
+        angler=None if found is None else found.name,
+        client=state["device"] if state["is_known"] else _client_at(request),
+    )
+
+
+def _client_at(request: Request) -> uuid.UUID:
+    """Return a key for all who come from an address without a key of their own: they share what one may ask for."""
+    return uuid.uuid5(uuid.NAMESPACE_URL, request.client.host if request.client else "")
 
 
 Who = Annotated[Visitor, Depends(visitor_of)]

@@ -2,10 +2,11 @@
 
 import uuid
 from collections.abc import Awaitable, Callable, Mapping, MutableMapping
-from http.cookies import CookieError, SimpleCookie
 from typing import Any
 
 import structlog
+
+from mudlamp.web.cookies import ANGLER, DEVICE, Seal, cookies_of, set_cookie
 
 Scope = MutableMapping[str, Any]
 Message = MutableMapping[str, Any]
@@ -21,7 +22,6 @@ HEADERS = (
     (b"referrer-policy", b"same-origin"),
     (b"cross-origin-opener-policy", b"same-origin"),
 )
-YEAR_S = 31_536_000
 
 
 class TooLargeError(Exception):
@@ -31,8 +31,9 @@ class TooLargeError(Exception):
 class Guard:
     """An ASGI middleware around the application; `larger` are paths that take larger bodies."""
 
-    def __init__(self, app: Application, *, hosts: tuple[str, ...], most_bytes: int, larger: Mapping[str, int]) -> None:
+    def __init__(self, app: Application, *, seal: Seal, hosts: tuple[str, ...], most_bytes: int, larger: Mapping[str, int]) -> None:
         self._app = app
+        self._seal = seal
         self._hosts = hosts
         self._most_bytes = most_bytes
         self._larger = larger
@@ -46,8 +47,7 @@ class Guard:
         headers = {name.decode("latin-1"): value.decode("latin-1") for name, value in scope["headers"]}
         state = scope.setdefault("state", {})
         state["request_id"] = uuid.uuid4().hex[:12]
-        device, is_new = _device(headers.get("cookie", ""))
-        state["device"] = device
+        fresh = self._recognize(headers.get("cookie", ""), state)
         structlog.contextvars.bind_contextvars(request=state["request_id"])
         refused = self._refusal(scope, headers)
         if refused:
@@ -59,8 +59,22 @@ class Guard:
         await self._app(
             scope,
             self._counted(receive, headers, state, self._larger.get(scope["path"], self._most_bytes)),
-            self._dressed(send, device if is_new else None, state),
+            self._dressed(send, fresh, state),
         )
+
+    def _recognize(self, header: str, state: Message) -> list[str]:
+        """Note who asks (a browser without a key of ours gets a new one); return the cookies that must be set, or set anew."""
+        given, fresh = cookies_of(header), []
+        device = self._seal.read(DEVICE, given.get(DEVICE, ""))
+        state["device"], is_due = (uuid.uuid4(), True) if device is None else device
+        if is_due:
+            fresh.append(set_cookie(DEVICE, self._seal.signed(DEVICE, state["device"])))
+        angler = self._seal.read(ANGLER, given.get(ANGLER, ""))
+        state["angler"] = None if angler is None else angler[0]
+        if angler is not None and angler[1]:
+            fresh.append(set_cookie(ANGLER, self._seal.signed(ANGLER, angler[0])))
+        state["is_known"] = device is not None
+        return fresh
 
     def _refusal(self, scope: Scope, headers: dict[str, str]) -> str | None:
         host = headers.get("host", "")
@@ -69,7 +83,8 @@ class Guard:
             return f"host {name[:60] or 'missing'} is not served here"
         if scope["type"] == "websocket" or scope["method"] not in SAFE:
             origin = headers.get("origin")
-            if origin is None or origin.partition("://")[2] != host:
+            # The whole of it: a page of the same name under another scheme is another's.
+            if origin != f"{'https' if scope['scheme'] in ('https', 'wss') else 'http'}://{host}":
                 return "the request did not come from this application's own page"
         return None
 
@@ -91,25 +106,14 @@ class Guard:
 
         return counted
 
-    def _dressed(self, send: Send, new_device: uuid.UUID | None, state: Message) -> Send:
+    def _dressed(self, send: Send, cookies: list[str], state: Message) -> Send:
         """Add the headers that every answer carries."""
 
         async def dressed(message: Message) -> None:
             if message["type"] == "http.response.start":
                 extra = [*HEADERS, (b"x-request-id", state["request_id"].encode())]
-                if new_device is not None:
-                    cookie = f"lamp_device={new_device}; Path=/; Max-Age={YEAR_S}; HttpOnly; SameSite=Strict"
-                    extra.append((b"set-cookie", cookie.encode()))
+                extra += [(b"set-cookie", cookie.encode()) for cookie in cookies]
                 message["headers"] = [*message.get("headers", []), *extra]
             await send(message)
 
         return dressed
-
-
-def _device(header: str) -> tuple[uuid.UUID, bool]:
-    """Return the browser's key from its cookies, or a new one (and that it is new)."""
-    try:
-        cookies = SimpleCookie(header)
-        return uuid.UUID(cookies["lamp_device"].value), False
-    except (CookieError, KeyError, ValueError):
-        return uuid.uuid4(), True

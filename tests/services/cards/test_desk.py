@@ -33,6 +33,7 @@ from mudlamp.store import rigs as rig_store
 from mudlamp.store.database import work
 from mudlamp.store.log import remember_angler
 from mudlamp.store.models import CardRow
+from mudlamp.store.scope import EVERYBODY
 
 NOW = dt.datetime(2026, 5, 1, 18, 0, tzinfo=dt.UTC)
 FIVE = {"technique": "pitch", "target": "crappie", "depth_ft": "20", "clarity": "stained", "bottom": "sand"}
@@ -77,7 +78,7 @@ def test_a_card_is_kept_with_its_plan_and_opens_again_as_it_was(cards, engine, j
 def test_a_plan_of_another_version_is_made_again_from_the_answers(cards, engine):
     made = asked(cards)
     for plan in (None, {"version": 0, "rules": "of before"}):
-        with work(engine) as session:
+        with work(engine, EVERYBODY) as session:
             session.execute(update(CardRow).where(CardRow.id == made.kept.id).values(plan=plan))
         again = cards.open(OWNER, made.kept.id)
         assert (again.plan, again.setup) == (made.plan, made.setup)
@@ -211,7 +212,7 @@ def test_what_a_browser_made_becomes_the_anglers(cards, engine):
     device = OWNER
     rig_store.add_rig(engine, device, "boat", stored(RigProfile()), now=NOW)
     one = asked(cards)
-    angler = remember_angler(engine, "Kim", now=NOW)
+    angler, _ = remember_angler(engine, "Kim", now=NOW)
     rig_store.add_rig(engine, angler.id, "boat", {}, now=NOW)
     rig_store.adopt(engine, device, angler.id)
     assert [(rig.name, rig.active) for rig in rig_store.rigs(engine, angler.id)] == [("boat", True), ("boat (2)", False)]

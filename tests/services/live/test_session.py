@@ -26,6 +26,7 @@ from mudlamp.services.settings import read_settings
 from mudlamp.services.warm import warm_up
 from mudlamp.services.water.plans import RecordingPlan, ScenePlan
 from mudlamp.store import log as store
+from mudlamp.store.scope import EVERYBODY
 
 PEAR_TREE = ScenePlan(scene=load_scene("pear-tree"), text=stock_text("pear-tree"), script_rest_s=600.0)
 
@@ -115,7 +116,7 @@ def test_a_throw_takes_the_rod_from_the_script_and_is_logged(sessions, viewer, e
     send(session, type="reel", on=True)
     viewer.read(lambda v: v.of("tracks")[-1]["lure"] == "tight")
     sessions.end(session.id)
-    detail = store.session_detail(engine, session.id, with_demo=False)
+    detail = store.session_detail(engine, EVERYBODY, session.id, with_demo=False)
     assert detail.summary.state == "ended"
     (shot,) = [shot for shot in detail.shots if shot.source == "simulated"]
     assert shot.ahead_m == pytest.approx(8.0, abs=0.4)
@@ -286,7 +287,7 @@ def test_a_recording_plays_round_and_round_under_any_set_up_and_cannot_be_fished
     viewer.read(lambda v: v.of("readings") and v.of("readings")[-1]["erased"] == "needs simulated water")
     assert any(row["figure"].startswith("estimated") for row in viewer.of("readings")[-1]["readings"])
     sessions.end(session.id)
-    assert store.session_detail(engine, session.id, with_demo=False).summary.source == "recorded"
+    assert store.session_detail(engine, EVERYBODY, session.id, with_demo=False).summary.source == "recorded"
 
 
 def test_the_minute_keeps_levels_to_a_quarter_decibel_and_only_the_newest(pear_tree):
@@ -399,7 +400,7 @@ def test_a_session_whose_process_dies_says_so_and_is_marked_interrupted(sessions
     viewer.read(lambda v: v.of("ended"))
     assert viewer.of("ended")[-1]["state"] == "interrupted"
     session._thread.join(5)
-    assert store.session_detail(engine, session.id, with_demo=False).summary.state == "interrupted"
+    assert store.session_detail(engine, EVERYBODY, session.id, with_demo=False).summary.state == "interrupted"
     with pytest.raises(UnavailableError, match="the session has ended"):
         session.last_minute()
     # The browser gets a new one.
@@ -448,10 +449,10 @@ def test_whatever_breaks_in_the_listening_thread_ends_the_session_and_nobody_wai
     assert not session._process.is_alive()
     with pytest.raises(UnavailableError, match="the session has ended"):
         session.picture()
-    assert store.session_detail(engine, session.id, with_demo=False).summary.state == "interrupted"
+    assert store.session_detail(engine, EVERYBODY, session.id, with_demo=False).summary.state == "interrupted"
 
 
 def test_a_session_stopped_before_its_first_ping_leaves_no_row_running(sessions, engine):
     session = sessions.open(uuid.uuid4(), PEAR_TREE, angler_id=None, seed=1)
     sessions.end(session.id)
-    assert store.session_detail(engine, session.id, with_demo=False).summary.state in ("ended", "interrupted")
+    assert store.session_detail(engine, EVERYBODY, session.id, with_demo=False).summary.state in ("ended", "interrupted")

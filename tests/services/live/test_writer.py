@@ -11,6 +11,7 @@ from mudlamp.services.demo import SHOTS_A_TRIP, TRIPS, ensure_demo, trip_records
 from mudlamp.store import log as store
 from mudlamp.store.database import ensure_database, is_up, migrate, work
 from mudlamp.store.models import Base, ReactionRow, SessionRow, ShotRow
+from mudlamp.store.scope import EVERYBODY
 
 NOW = dt.datetime(2026, 11, 1, 12, 0, tzinfo=dt.UTC)
 
@@ -22,6 +23,7 @@ def session_record(**changes):
         trip_id=None,
         angler_id=None,
         device=None,
+        owner=None,
         scene="pear-tree",
         title="Pear tree",
         seed=1,
@@ -81,14 +83,14 @@ def test_a_row_said_twice_is_there_once(engine, logged):
     session, shot, reaction = logged
     store.put(engine, [session, shot, replace(reaction, token="bit")])
     assert [count(engine, model) for model in (SessionRow, ShotRow, ReactionRow)] == [1, 1, 1]
-    assert store.session_detail(engine, session.id, with_demo=False).shots[0].reactions[0].token == "looked"
+    assert store.session_detail(engine, EVERYBODY, session.id, with_demo=False).shots[0].reactions[0].token == "looked"
 
 
 def test_what_is_settled_later_is_brought_up_to_date(engine, logged):
     session, shot, _ = logged
     store.put(engine, [replace(shot, end_s=9.0, outcome="landed"), replace(session, state="ended", ended_at=NOW)])
     store.put(engine, [shot])
-    detail = store.session_detail(engine, session.id, with_demo=False)
+    detail = store.session_detail(engine, EVERYBODY, session.id, with_demo=False)
     assert (detail.shots[0].end_s, detail.shots[0].outcome) == (9.0, "landed")
     assert detail.summary.state == "ended"
 
@@ -105,27 +107,27 @@ def test_the_demo_is_left_out_unless_it_is_asked_for(engine, logged):
     session, _, _ = logged
     demo = session_record(source="demo", started_at=NOW - dt.timedelta(days=2))
     store.put(engine, [demo, shot_record(demo.id, source="demo"), shot_record(session.id, 2, source="demo")])
-    (own,) = store.sessions(engine, with_demo=False)
+    (own,) = store.sessions(engine, EVERYBODY, with_demo=False)
     assert (own.id, own.shots) == (session.id, 1)
-    both = store.sessions(engine, with_demo=True)
+    both = store.sessions(engine, EVERYBODY, with_demo=True)
     assert [one.id for one in both] == [session.id, demo.id]
     assert both[0].shots == 2
-    assert [shot.number for shot in store.session_detail(engine, session.id, with_demo=False).shots] == [1]
+    assert [shot.number for shot in store.session_detail(engine, EVERYBODY, session.id, with_demo=False).shots] == [1]
 
 
 def test_a_correction_keeps_the_machines_word(engine, logged):
     _, _, reaction = logged
-    found = store.correct_reaction(engine, reaction.id, "refused")
+    found = store.correct_reaction(engine, EVERYBODY, reaction.id, "refused")
     assert (found.token, found.corrected) == ("looked", "refused")
-    assert store.sessions(engine, with_demo=False)[0].reactions == {"refused": 1}
-    assert store.correct_reaction(engine, reaction.id, None).corrected is None
-    assert store.correct_reaction(engine, uuid.uuid4(), "bit") is None
+    assert store.sessions(engine, EVERYBODY, with_demo=False)[0].reactions == {"refused": 1}
+    assert store.correct_reaction(engine, EVERYBODY, reaction.id, None).corrected is None
+    assert store.correct_reaction(engine, EVERYBODY, uuid.uuid4(), "bit") is None
 
 
 def test_sessions_that_a_crash_left_running_are_marked(engine, logged):
     assert store.mark_interrupted(engine, now=NOW) == 1
     assert store.mark_interrupted(engine, now=NOW) == 0
-    assert store.sessions(engine, with_demo=False)[0].state == "interrupted"
+    assert store.sessions(engine, EVERYBODY, with_demo=False)[0].state == "interrupted"
 
 
 def test_only_the_newest_fifty_scripted_shots_are_kept(engine, logged):
@@ -133,13 +135,13 @@ def test_only_the_newest_fifty_scripted_shots_are_kept(engine, logged):
     rows = [shot_record(session.id, 10 + i, source="demo", at=NOW + dt.timedelta(seconds=i)) for i in range(60)]
     store.put(engine, rows)
     store.trim_demo(engine)
-    kept = [shot.number for shot in store.session_detail(engine, session.id, with_demo=True).shots]
+    kept = [shot.number for shot in store.session_detail(engine, EVERYBODY, session.id, with_demo=True).shots]
     assert kept == [1, *range(20, 70)]
 
 
 def test_an_angler_is_remembered_by_name_and_made_once(engine):
     one = store.remember_angler(engine, "  J.  Orchard ", now=NOW)
-    assert store.remember_angler(engine, "J. Orchard", now=NOW) == one
+    assert store.remember_angler(engine, "J. Orchard", now=NOW) == (one[0], False)
     assert store.angler(engine, one.id) == one
     assert store.angler(engine, uuid.uuid4()) is None
     with pytest.raises(DomainError, match="name is 0 characters long: it must be 1 to 40"):
@@ -154,8 +156,8 @@ def test_the_demo_hangs_together_and_is_loaded_once(engine):
     ensure_demo(engine)
     assert len(store.trip_keys(engine)) == len(TRIPS) == 4
     assert before == count(engine, ShotRow) == pytest.approx(4 * SHOTS_A_TRIP, abs=4)
-    for summary in store.sessions(engine, with_demo=True):
-        detail = store.session_detail(engine, summary.id, with_demo=True)
+    for summary in store.sessions(engine, EVERYBODY, with_demo=True):
+        detail = store.session_detail(engine, EVERYBODY, summary.id, with_demo=True)
         bites = sum(shot.outcome is not None for shot in detail.shots)
         assert summary.source == "demo"
         assert summary.reactions["looked"] > 10
@@ -183,4 +185,4 @@ def test_migrating_twice_changes_nothing(engine, database_url):
     migrate(engine)
     assert is_up(engine)
     with engine.connect() as connection:
-        assert connection.execute(text("select version_num from alembic_version")).scalars().all() == ["0004"]
+        assert connection.execute(text("select version_num from alembic_version")).scalars().all() == ["0005"]

@@ -12,13 +12,14 @@ from mudlamp.core.rig.mount import MountKind
 from mudlamp.core.rig.profile import BoxedLure, GainMatch, Mount, OwnControl, RigProfile, ScaleKind
 from mudlamp.core.units import OUNCE_KG
 from mudlamp.services.cards.advising import card_of
-from mudlamp.services.demo import ANGLER, BOX, RODS, rig_records
+from mudlamp.services.demo import BOX, DEMO_RIG, RODS, rig_records
 from mudlamp.services.edge.weights import SOLD_OZ
 from mudlamp.services.jobs import Jobs
 from mudlamp.services.rig.answers import NOT_MATCHED, flat_answer, in_their_words, lure_answer, our_points, screen_rows
 from mudlamp.services.rig.desk import RigDesk
 from mudlamp.store import rigs as rig_store
 from mudlamp.store.log import put
+from mudlamp.store.scope import EVERYBODY
 
 NOW = dt.datetime(2026, 5, 1, 18, 0, tzinfo=dt.UTC)
 OWNER = uuid.UUID(int=7)
@@ -73,13 +74,17 @@ def test_the_lure_on_the_rod_in_hand_is_what_a_card_is_for(rigs, engine):
 def test_the_demo_has_a_rig_that_may_be_copied_with_its_box(engine):
     for _ in range(2):
         put(engine, list(rig_records()))
-    source = rig_store.active_rig(engine, ANGLER)
+    source = rig_store.rig(engine, EVERYBODY, DEMO_RIG)
     copy = rig_store.copy_rig(engine, OWNER, source.id, "mine", now=NOW)
     assert copy.active
-    assert len(rig_store.lures(engine, copy.id)) == len(BOX)
-    rods = rig_store.rods(engine, copy.id)
+    assert len(rig_store.lures(engine, EVERYBODY, copy.id)) == len(BOX)
+    rods = rig_store.rods(engine, EVERYBODY, copy.id)
     assert len(rods) == len(RODS)
-    assert {rod.lure_id for rod in rods} <= {lure.id for lure in rig_store.lures(engine, copy.id)}
+    assert {rod.lure_id for rod in rods} <= {lure.id for lure in rig_store.lures(engine, EVERYBODY, copy.id)}
+    # It belongs to nobody: it can be copied, and not changed.
+    assert source.owner is None
+    assert not rig_store.remove_rig(engine, OWNER, DEMO_RIG)
+    assert rig_store.change_rig(engine, OWNER, DEMO_RIG, {}, version=None, now=NOW) is None
     # Nothing of anybody's unit ships filled in.
     assert source.values["words"] == {}
     assert source.values["match"] is None

@@ -13,7 +13,7 @@ class Recording:
     """A recording in the library."""
 
     id: uuid.UUID
-    device: uuid.UUID
+    owner: uuid.UUID
     source: str
     name: str
     digest: str

@@ -38,6 +38,7 @@ class SessionRecord:
     trip_id: uuid.UUID | None
     angler_id: uuid.UUID | None
     device: uuid.UUID | None
+    owner: uuid.UUID | None
     scene: str
     title: str
     seed: int | None

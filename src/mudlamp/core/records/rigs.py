@@ -14,7 +14,7 @@ class KeptRig:
     """A rig as it is kept: its parts as a plain mapping in SI, its version for changes made in the meantime."""
 
     id: uuid.UUID
-    owner: uuid.UUID
+    owner: uuid.UUID | None
     name: str
     active: bool
     version: int

@@ -48,6 +48,7 @@ class Order:
             trip_id=None,
             angler_id=self.angler_id,
             device=self.device,
+            owner=self.device if self.angler_id is None else self.angler_id,
             scene=water.name,
             title=water.title,
             seed=self.seed if water.source == "simulated" else None,

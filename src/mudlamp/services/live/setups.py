@@ -1,4 +1,4 @@
-"""Named set-ups of a browser: the receiver's controls under a name."""
+"""Named set-ups of somebody: the receiver's controls under a name."""
 
 import datetime as dt
 import uuid
@@ -30,24 +30,24 @@ def _answer(kept: NamedSetup) -> SetupAnswer:
 
 
 class SetupShelf:
-    """The named set-ups of all browsers."""
+    """The named set-ups of everybody."""
 
     def __init__(self, engine: Engine) -> None:
         self._engine = engine
 
-    def all(self, device: uuid.UUID) -> Sequence[SetupAnswer]:
-        """Return a browser's named set-ups by name."""
-        return [_answer(one) for one in store.setups(self._engine, device)]
+    def all(self, owner: uuid.UUID) -> Sequence[SetupAnswer]:
+        """Return somebody's named set-ups by name."""
+        return [_answer(one) for one in store.setups(self._engine, owner)]
 
-    def save(self, device: uuid.UUID, name: str, given: Mapping[str, object], *, now: dt.datetime) -> SetupAnswer:
+    def save(self, owner: uuid.UUID, name: str, given: Mapping[str, object], *, now: dt.datetime) -> SetupAnswer:
         """Save a set-up, given by edge names, under a name; the same name again takes the new values. Raises DomainError for a bad one."""
         cleaned = name.strip()
         if not cleaned:
             raise DomainError("name is blank: it must be 1 to 60 characters")
         setup = with_settings(ReceiverSetup(), *read_settings(given, RECEIVER, what="of the receiver"))
-        return _answer(store.save_setup(self._engine, device, cleaned, values_of(setup), now=now))
+        return _answer(store.save_setup(self._engine, owner, cleaned, values_of(setup), now=now))
 
-    def remove(self, device: uuid.UUID, key: uuid.UUID) -> None:
+    def remove(self, owner: uuid.UUID, key: uuid.UUID) -> None:
         """Delete a named set-up; raise MissingError where there is none of that key."""
-        if not store.remove_setup(self._engine, device, key):
-            raise MissingError("There is no set-up with that key for this browser.")
+        if not store.remove_setup(self._engine, owner, key):
+            raise MissingError("There is no set-up with that key of yours.")

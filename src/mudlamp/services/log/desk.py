@@ -11,6 +11,8 @@ from mudlamp.core.errors import DomainError, MissingError
 from mudlamp.core.reactions import Reaction
 from mudlamp.core.records.log import Angler, LoggedReaction, SessionDetail, SessionSummary
 from mudlamp.services.edge.controls import stored_edge_values
+from mudlamp.services.log.codes import Codes
+from mudlamp.services.words.demo import DEMO_ANGLER
 from mudlamp.store import log as store
 from mudlamp.store import rigs as rig_store
 
@@ -20,37 +22,47 @@ class LogDesk:
 
     def __init__(self, engine: Engine) -> None:
         self._engine = engine
+        self._codes = Codes()
 
-    def sessions(self, *, with_demo: bool, limit: int, before: dt.datetime | None = None) -> Sequence[SessionSummary]:
-        """Return the logged sessions, newest first; the demo only where it is asked for."""
-        return store.sessions(self._engine, with_demo=with_demo, limit=limit, before=before)
+    def sessions(self, owner: uuid.UUID, *, with_demo: bool, limit: int, before: dt.datetime | None = None) -> Sequence[SessionSummary]:
+        """Return somebody's logged sessions, newest first; the demo only where it is asked for."""
+        return store.sessions(self._engine, owner, with_demo=with_demo, limit=limit, before=before)
 
-    def session(self, key: uuid.UUID, *, with_demo: bool) -> SessionDetail:
-        """Return one logged session; raise MissingError where there is none of that key."""
-        found = store.session_detail(self._engine, key, with_demo=with_demo)
+    def session(self, owner: uuid.UUID, key: uuid.UUID, *, with_demo: bool) -> SessionDetail:
+        """Return one of somebody's logged sessions, or of the demo's; raise MissingError where there is none of that key."""
+        found = store.session_detail(self._engine, owner, key, with_demo=with_demo)
         if found is None:
-            raise MissingError("There is no session with that key.")
+            raise MissingError("You have no session with that key.")
         return found
 
-    def correct(self, key: uuid.UUID, token: str) -> LoggedReaction:
-        """Take the angler's word for a reaction (empty: take it back); the machine's is kept beside it.
+    def correct(self, owner: uuid.UUID, key: uuid.UUID, token: str) -> LoggedReaction:
+        """Take the angler's word for a reaction of theirs (empty: take it back); the machine's is kept beside it.
 
         Raises DomainError for a word that is none of the list, MissingError where there is no reaction of that key.
         """
         if token and token not in list(Reaction):
             raise DomainError(f"token is {token[:30]}: it must be one of {', '.join(Reaction)}")
-        found = store.correct_reaction(self._engine, key, token or None)
+        found = store.correct_reaction(self._engine, owner, key, token or None)
         if found is None:
-            raise MissingError("There is no reaction with that key.")
+            raise MissingError("You have no reaction with that key.")
         return found
 
     def angler(self, key: uuid.UUID) -> Angler | None:
         """Return an angler by key, or None."""
         return store.angler(self._engine, key)
 
-    def remember_angler(self, name: str, *, device: uuid.UUID, now: dt.datetime) -> Angler:
-        """Return the angler of a name, made where new; what the browser made before anybody said who fishes is theirs from now on."""
-        found = store.remember_angler(self._engine, name, now=now)
+    def remember_angler(self, name: str, *, device: uuid.UUID, known: uuid.UUID | None, code: str, now: dt.datetime) -> Angler:
+        """Return the angler of a name, made where new; what the browser made before anybody said who fishes is theirs from now on.
+
+        `known` is the angler that the browser acts as. To become another who is there already takes a code, which only the terminal shows
+        that the application runs in. Raises DomainError for a name that cannot be, or without the right code.
+        """
+        if " ".join(name.split()) == DEMO_ANGLER:
+            raise DomainError(f"name is {DEMO_ANGLER}: it must be another, this is the demo's")
+        found, is_new = store.remember_angler(self._engine, name, now=now)
+        if not is_new and found.id != known:
+            self._codes.check(found, code)
+        store.adopt(self._engine, device, found.id)
         rig_store.adopt(self._engine, device, found.id)
         return found
 

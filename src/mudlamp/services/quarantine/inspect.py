@@ -14,13 +14,14 @@ from mudlamp.core.errors import MudLampError, RecordingError, SceneError
 from mudlamp.core.scene.model import Scene
 from mudlamp.formats.recording import RecordingReader
 from mudlamp.formats.scene.file import NAMED, load_scene, parse_scene, parse_scene_file
+from mudlamp.formats.structure import LARGEST_PIECE
 from mudlamp.formats.truth import read_truth_lines
 from mudlamp.services.processes import quickest_context
 from mudlamp.services.quarantine.confine import limit, shut_in
 
 # Beyond what a file honestly needs, and how long looking may take [s of processor time, s].
 SPARE_BYTES, CPU_S, PATIENCE_S = 64_000_000, 20, 40.0
-# How many times its size a kind of file honestly takes in memory: texts become objects.
+# What a kind of file honestly takes: so many times its size (texts become objects), and a recording its largest ping, packed and unpacked.
 HONEST_TIMES = {"recording": 1, "scene file": 40, "truth file": 40}
 
 Facts = Mapping[str, float | str]
@@ -59,7 +60,7 @@ def _look(connection: Connection, kind: str, source: Path | bytes, shown: str, s
     answer: Facts
     try:
         data = source if isinstance(source, bytes) else _mapped(source)
-        limit(memory_bytes=HONEST_TIMES[kind] * len(data) + spare_bytes, cpu_s=CPU_S)
+        limit(memory_bytes=HONEST_TIMES[kind] * len(data) + 2 * LARGEST_PIECE + spare_bytes, cpu_s=CPU_S)
         shut_in()
         answer = _LOOKS[kind](data, shown)
     except MudLampError as error:

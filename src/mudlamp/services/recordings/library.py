@@ -19,11 +19,11 @@ from mudlamp.services.settings import Settings
 from mudlamp.store import library as store
 
 NAME_LENGTH = 80
-NO_RECORDING = "There is no recording with that key for this browser."
+NO_RECORDING = "There is no recording with that key of yours."
 
 
 class Library:
-    """The recordings of all browsers."""
+    """The recordings of everybody."""
 
     def __init__(self, engine: Engine, settings: Settings, *, now: Callable[[], dt.datetime]) -> None:
         self._engine = engine
@@ -35,12 +35,12 @@ class Library:
     def _path(self, key: uuid.UUID) -> Path:
         return self._folder / f"{key}.nc"
 
-    def room_for(self, device: uuid.UUID, size_bytes: int) -> None:
-        """Raise DomainError where a file of a size would break the browser's quota, UnavailableError where the disk is nearly full."""
+    def room_for(self, owner: uuid.UUID, size_bytes: int) -> None:
+        """Raise DomainError where a file of a size would break the owner's quota, UnavailableError where the disk is nearly full."""
         self._folder.mkdir(parents=True, exist_ok=True)
         if shutil.disk_usage(self._folder).free - size_bytes < self._settings.least_free_bytes:
             raise UnavailableError(f"less than {self._settings.least_free_bytes / 1e9:g} GB would be free on the disk: nothing is recorded")
-        taken = store.stored_bytes(self._engine, device)
+        taken = store.stored_bytes(self._engine, owner)
         if taken + size_bytes > self._settings.quota_bytes:
             raise DomainError(
                 f"the recording is {size_bytes / 1e6:.0f} MB and {taken / 1e6:.0f} MB are taken:"
@@ -60,15 +60,15 @@ class Library:
             part.unlink(missing_ok=True)
             self._receiving.discard(key)
 
-    def take(self, device: uuid.UUID, part: Path, *, name: str, source: str) -> Recording:
+    def take(self, owner: uuid.UUID, part: Path, *, name: str, source: str) -> Recording:
         """Check a received file and put it into the library.
 
         Raises RecordingError for a broken or foreign file, DomainError or UnavailableError where there is no room.
         """
         self.sweep()
         size = part.stat().st_size
-        self.room_for(device, size)
-        recording = self._described(device, part, name=name, source=source, size=size)
+        self.room_for(owner, size)
+        recording = self._described(owner, part, name=name, source=source, size=size)
         part.replace(self._path(recording.id))
         try:
             store.add_recording(self._engine, recording)
@@ -77,12 +77,12 @@ class Library:
             raise
         return recording
 
-    def _described(self, device: uuid.UUID, part: Path, *, name: str, source: str, size: int) -> Recording:
+    def _described(self, owner: uuid.UUID, part: Path, *, name: str, source: str, size: int) -> Recording:
         facts = inspect_recording(part, shown=name.strip()[:NAME_LENGTH] or "the file")
         now = self._now()
         return Recording(
             id=uuid.uuid4(),
-            device=device,
+            owner=owner,
             source=source,
             name=(name.strip() or "recording")[:NAME_LENGTH],
             digest=_digest(part),
@@ -94,27 +94,27 @@ class Library:
             expires_at=now + dt.timedelta(days=self._settings.recording_days),
         )
 
-    def keep_minute(self, device: uuid.UUID, minute: Minute, *, name: str, source: str, progress: Callable[[float], None]) -> Recording:
+    def keep_minute(self, owner: uuid.UUID, minute: Minute, *, name: str, source: str, progress: Callable[[float], None]) -> Recording:
         """Write a minute's pings as a recording; `progress` is called with 0 to 1 and may raise to stop."""
         if not len(minute):
             raise DomainError("there is no minute to save yet: let it run for a moment")
         first = minute.ping(0)
-        self.room_for(device, len(minute) * first.echo_level_db.size * 2)
+        self.room_for(owner, len(minute) * first.echo_level_db.size * 2)
         with self.receiving() as part:
             with RecordingWriter(part, first.setup, compress=True) as writer:
                 for count, ping in enumerate(minute, start=1):
                     writer.write(ping)
                     progress(0.98 * count / len(minute))
-            return self.take(device, part, name=name, source=source)
+            return self.take(owner, part, name=name, source=source)
 
-    def all(self, device: uuid.UUID) -> list[Recording]:
-        """Return a browser's recordings, newest first, without those whose time is over."""
+    def all(self, owner: uuid.UUID) -> list[Recording]:
+        """Return somebody's recordings, newest first, without those whose time is over."""
         now = self._now()
-        return [one for one in store.recordings(self._engine, device) if one.expires_at is None or one.expires_at > now]
+        return [one for one in store.recordings(self._engine, owner) if one.expires_at is None or one.expires_at > now]
 
-    def find(self, device: uuid.UUID, key: uuid.UUID) -> Recording:
-        """Return one of a browser's recordings; raise MissingError where there is none of that key."""
-        found = store.recording(self._engine, device, key)
+    def find(self, owner: uuid.UUID, key: uuid.UUID) -> Recording:
+        """Return one of somebody's recordings; raise MissingError where there is none of that key."""
+        found = store.recording(self._engine, owner, key)
         if found is None:
             raise MissingError(NO_RECORDING)
         return found
@@ -130,17 +130,17 @@ class Library:
         """Return a reader of a recording."""
         return RecordingReader(self.path_of(recording))
 
-    def set_kept(self, device: uuid.UUID, key: uuid.UUID, kept: bool) -> Recording:
+    def set_kept(self, owner: uuid.UUID, key: uuid.UUID, kept: bool) -> Recording:
         """Keep a recording for good, or let it go after the usual days; raise MissingError where there is none of that key."""
         end = None if kept else self._now() + dt.timedelta(days=self._settings.recording_days)
-        found = store.set_expiry(self._engine, device, key, end)
+        found = store.set_expiry(self._engine, owner, key, end)
         if found is None:
             raise MissingError(NO_RECORDING)
         return found
 
-    def remove(self, device: uuid.UUID, key: uuid.UUID) -> None:
+    def remove(self, owner: uuid.UUID, key: uuid.UUID) -> None:
         """Delete a recording, row and file; raise MissingError where there is none of that key."""
-        if not store.remove_recording(self._engine, device, key):
+        if not store.remove_recording(self._engine, owner, key):
             raise MissingError(NO_RECORDING)
         self._path(key).unlink(missing_ok=True)
 
@@ -151,7 +151,7 @@ class Library:
                 path.unlink(missing_ok=True)
         over = store.expired(self._engine, self._now())
         for one in over:
-            self.remove(one.device, one.id)
+            self.remove(one.owner, one.id)
         return len(over)
 
 

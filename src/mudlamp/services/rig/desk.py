@@ -34,8 +34,9 @@ NO_ROD = "There is no rod with that key on this rig."
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class OpenRig:
-    """A rig with what belongs to it: its row, the profile, box and rods."""
+    """A rig with what belongs to it: whose it is, its row, the profile, box and rods."""
 
+    owner: uuid.UUID
     kept: KeptRig
     profile: RigProfile
     lures: Sequence[KeptLure]
@@ -56,21 +57,22 @@ class RigDesk:
     def active(self, owner: uuid.UUID) -> OpenRig | None:
         """Return the owner's active rig, or None."""
         kept = store.active_rig(self._engine, owner)
-        return None if kept is None else self._opened(kept)
+        return None if kept is None else self._opened(owner, kept)
 
     def open(self, owner: uuid.UUID, key: uuid.UUID) -> OpenRig:
         """Return one of the owner's rigs; raise MissingError where there is none of that key."""
         kept = store.rig(self._engine, owner, key)
         if kept is None:
             raise MissingError(NO_RIG)
-        return self._opened(kept)
+        return self._opened(owner, kept)
 
-    def _opened(self, kept: KeptRig) -> OpenRig:
+    def _opened(self, owner: uuid.UUID, kept: KeptRig) -> OpenRig:
         return OpenRig(
+            owner=owner,
             kept=kept,
             profile=restored(kept.values),
-            lures=store.lures(self._engine, kept.id),
-            rods=store.rods(self._engine, kept.id),
+            lures=store.lures(self._engine, owner, kept.id),
+            rods=store.rods(self._engine, owner, kept.id),
         )
 
     def aboard(self, owner: uuid.UUID, answers: Answers) -> tuple[Aboard, uuid.UUID | None]:
@@ -123,7 +125,7 @@ class RigDesk:
 
     def _save(self, rig: OpenRig, profile: RigProfile, *, version: int | None, now: dt.datetime) -> OpenRig:
         """Save a rig's parts; raise ConflictError where another hand changed them since `version`."""
-        found = store.change_rig(self._engine, rig.kept.owner, rig.kept.id, stored(profile), version=version, now=now)
+        found = store.change_rig(self._engine, rig.owner, rig.kept.id, stored(profile), version=version, now=now)
         if found is None:
             raise MissingError(NO_RIG)
         return replace(rig, kept=found, profile=profile)
@@ -160,7 +162,7 @@ class RigDesk:
 
         def work(job: Job) -> str:
             points = our_points(answers, rig.profile, progress=job.progress)
-            newest = self.open(rig.kept.owner, rig.kept.id)
+            newest = self.open(rig.owner, rig.kept.id)
             self._save(newest, replace(newest.profile, match=points), version=newest.kept.version, now=now)
             return str(rig.kept.id)
 
@@ -180,21 +182,21 @@ class RigDesk:
         """Put a lure into the box; where something in the form is wrong, it says what."""
         found = forms.read(LURE_FIELDS, given)
         if not found.problems:
-            store.add_lure(self._engine, new_lure(rig.kept.id, found, now=now))
-        return self._opened(rig.kept), found
+            store.add_lure(self._engine, rig.owner, new_lure(rig.kept.id, found, now=now))
+        return self._opened(rig.owner, rig.kept), found
 
     def remove_lure(self, rig: OpenRig, key: uuid.UUID) -> OpenRig:
         """Take a lure out of the box; raise MissingError where there is none of that key."""
-        if not store.remove_lure(self._engine, rig.kept.id, key):
+        if not store.remove_lure(self._engine, rig.owner, rig.kept.id, key):
             raise MissingError(NO_LURE)
-        return self._opened(rig.kept)
+        return self._opened(rig.owner, rig.kept)
 
     def add_rod(self, rig: OpenRig, given: Mapping[str, object], *, now: dt.datetime) -> tuple[OpenRig, Read]:
         """Put a rod aboard; where something in the form is wrong, it says what."""
         found = forms.read(ROD_FIELDS, given)
         if not found.problems:
-            store.add_rod(self._engine, new_rod(rig.kept.id, found, now=now))
-        return self._opened(rig.kept), found
+            store.add_rod(self._engine, rig.owner, new_rod(rig.kept.id, found, now=now))
+        return self._opened(rig.owner, rig.kept), found
 
     def tie(self, rig: OpenRig, rod: uuid.UUID, lure: str) -> OpenRig:
         """Tie a lure, by the text of its key, on a rod (or none) and take it in hand; raise MissingError where there is no such rod or lure."""
@@ -202,15 +204,15 @@ class RigDesk:
             wanted = uuid.UUID(lure) if lure else None
         except ValueError:
             raise DomainError(f"lure is {lure[:40]}: it must be one from the box") from None
-        if not store.tie(self._engine, rig.kept.id, rod, wanted):
+        if not store.tie(self._engine, rig.owner, rig.kept.id, rod, wanted):
             raise MissingError("There is no such rod or lure on this rig.")
-        return self._opened(rig.kept)
+        return self._opened(rig.owner, rig.kept)
 
     def remove_rod(self, rig: OpenRig, key: uuid.UUID) -> OpenRig:
         """Take a rod off the boat; raise MissingError where there is none of that key."""
-        if not store.remove_rod(self._engine, rig.kept.id, key):
+        if not store.remove_rod(self._engine, rig.owner, rig.kept.id, key):
             raise MissingError(NO_ROD)
-        return self._opened(rig.kept)
+        return self._opened(rig.owner, rig.kept)
 
 
 def _numbers(fields: Sequence[forms.Field], given: Mapping[str, object]) -> tuple[float, ...]:

@@ -105,7 +105,7 @@ class Waters:
         """Return the plan of the water of a scene file that was made here."""
         return ScenePlan(scene=scene_of(file), text=scene_text(file), script_rest_s=self._script_rest_s)
 
-    def recording(self, device: uuid.UUID, key: uuid.UUID) -> Plan:
-        """Return the plan of a recording; raise MissingError where the browser has none of that key."""
-        found = self._library.find(device, key)
+    def recording(self, owner: uuid.UUID, key: uuid.UUID) -> Plan:
+        """Return the plan of a recording; raise MissingError where the owner has none of that key."""
+        found = self._library.find(owner, key)
         return RecordingPlan(path=self._library.path_of(found), title=found.name)

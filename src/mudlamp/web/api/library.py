@@ -1,4 +1,4 @@
-"""What a browser keeps: recordings, named set-ups; and the long work that makes them."""
+"""What somebody keeps: recordings, named set-ups; and the long work that makes them."""
 
 import asyncio
 import uuid
@@ -19,7 +19,7 @@ from mudlamp.services.house import House
 from mudlamp.services.jobs import Job, JobView
 from mudlamp.services.live.setups import SetupAnswer
 from mudlamp.web.api.sessions import own_session
-from mudlamp.web.context import At, device_of
+from mudlamp.web.context import At, Who, device_of
 
 UPLOAD_PATH = "/api/v1/recordings"
 # Whether there is room is asked again after each so many bytes.
@@ -54,72 +54,73 @@ class SetupRequest(BaseModel):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class RecordingsAnswer:
-    """Recordings of a browser."""
+    """One's own recordings."""
 
     recordings: Sequence[Recording]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class SetupsAnswer:
-    """Named set-ups of a browser."""
+    """One's own named set-ups."""
 
     setups: Sequence[SetupAnswer]
 
 
 @router.get("/recordings")
-def recordings(request: Request, house: At) -> RecordingsAnswer:
-    """List this browser's recordings, newest first."""
-    return RecordingsAnswer(recordings=house.library.all(device_of(request)))
+def recordings(house: At, who: Who) -> RecordingsAnswer:
+    """List one's own recordings, newest first."""
+    return RecordingsAnswer(recordings=house.library.all(who.owner))
 
 
 @router.post("/recordings", status_code=201)
-async def upload(request: Request, house: At, name: Annotated[PlainText, Query(min_length=1, max_length=200)]) -> Recording:
+async def upload(request: Request, house: At, who: Who, name: Annotated[PlainText, Query(min_length=1, max_length=200)]) -> Recording:
     """Take a recording file, sent as the request's body; a broken or foreign one is refused with the reason."""
-    device, received = device_of(request), 0
+    received = 0
     announced = request.headers.get("content-length", "")
-    await run_in_threadpool(house.library.room_for, device, int(announced) if announced.isdigit() else 0)
+    await run_in_threadpool(house.library.room_for, who.owner, int(announced) if announced.isdigit() else 0)
     with house.library.receiving() as part:
         with part.open("wb") as file:
             async for chunk in request.stream():
                 received += len(chunk)
                 if received // ROOM_BYTES > (received - len(chunk)) // ROOM_BYTES:
-                    await run_in_threadpool(house.library.room_for, device, received)
+                    await run_in_threadpool(house.library.room_for, who.owner, received)
                 await asyncio.to_thread(file.write, chunk)
-        return await run_in_threadpool(house.library.take, device, part, name=Path(name).name, source="recorded")
+        return await run_in_threadpool(house.library.take, who.owner, part, name=Path(name).name, source="recorded")
 
 
 @router.get("/recordings/{key}/file")
-def download(request: Request, house: At, key: uuid.UUID) -> FileResponse:
+def download(house: At, who: Who, key: uuid.UUID) -> FileResponse:
     """Return a recording's file."""
-    found = house.library.find(device_of(request), key)
+    found = house.library.find(who.owner, key)
     name = "".join(letter if letter.isalnum() or letter in "-_." else "-" for letter in found.name)
     return FileResponse(house.library.path_of(found), media_type="application/x-netcdf", filename=f"{name.removesuffix('.nc')}.nc")
 
 
 @router.patch("/recordings/{key}")
-def set_kept(request: Request, house: At, key: uuid.UUID, wanted: KeptRequest) -> Recording:
+def set_kept(house: At, who: Who, key: uuid.UUID, wanted: KeptRequest) -> Recording:
     """Keep a recording for good, or let it go after the usual days."""
-    return house.library.set_kept(device_of(request), key, wanted.kept)
+    return house.library.set_kept(who.owner, key, wanted.kept)
 
 
 @router.delete("/recordings/{key}")
-def delete(request: Request, house: At, key: uuid.UUID) -> dict[str, bool]:
+def delete(house: At, who: Who, key: uuid.UUID) -> dict[str, bool]:
     """Delete a recording."""
-    house.library.remove(device_of(request), key)
+    house.library.remove(who.owner, key)
     return {"deleted": True}
 
 
 @router.post("/sessions/{session_id}/minute", status_code=202)
-def keep_minute(request: Request, house: At, session_id: uuid.UUID, wanted: KeepRequest) -> JobView:
+def keep_minute(request: Request, house: At, who: Who, session_id: uuid.UUID, wanted: KeepRequest) -> JobView:
     """Start saving the last minute of this browser's session as a recording; its progress is the job's."""
     session = own_session(request, house, session_id)
-    device = device_of(request)
 
     def work(job: Job) -> str:
-        kept = house.library.keep_minute(device, session.last_minute(), name=wanted.name, source=session.plan.source, progress=job.progress)
+        kept = house.library.keep_minute(
+            who.owner, session.last_minute(), name=wanted.name, source=session.plan.source, progress=job.progress
+        )
         return str(kept.id)
 
-    return house.jobs.start(device, f"save the last minute as {wanted.name}", work).view()
+    return house.jobs.start(who.device, f"save the last minute as {wanted.name}", work).view()
 
 
 @router.get("/jobs/{key}")
@@ -144,19 +145,19 @@ def _job(request: Request, house: House, key: uuid.UUID) -> Job:
 
 
 @router.get("/setups")
-def setups(request: Request, house: At) -> SetupsAnswer:
-    """List this browser's named set-ups."""
-    return SetupsAnswer(setups=house.setups.all(device_of(request)))
+def setups(house: At, who: Who) -> SetupsAnswer:
+    """List one's own named set-ups."""
+    return SetupsAnswer(setups=house.setups.all(who.owner))
 
 
 @router.post("/setups", status_code=201)
-def save_setup(request: Request, house: At, wanted: SetupRequest) -> SetupAnswer:
+def save_setup(house: At, who: Who, wanted: SetupRequest) -> SetupAnswer:
     """Save a set-up under a name; the same name again takes the new values."""
-    return house.setups.save(device_of(request), wanted.name, wanted.values, now=house.now())
+    return house.setups.save(who.owner, wanted.name, wanted.values, now=house.now())
 
 
 @router.delete("/setups/{key}")
-def remove_setup(request: Request, house: At, key: uuid.UUID) -> dict[str, bool]:
+def remove_setup(house: At, who: Who, key: uuid.UUID) -> dict[str, bool]:
     """Delete a named set-up."""
-    house.setups.remove(device_of(request), key)
+    house.setups.remove(who.owner, key)
     return {"deleted": True}

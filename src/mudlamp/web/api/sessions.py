@@ -62,7 +62,7 @@ def open_session(house: At, who: Who, wanted: OpenRequest) -> OpenAnswer:
     if len(given) > 1:
         raise DomainError(f"{' and '.join(given)} are given: it must be one of scene, scene_file, recording")
     if wanted.recording is not None:
-        plan = house.waters.recording(who.device, wanted.recording)
+        plan = house.waters.recording(who.owner, wanted.recording)
     elif wanted.scene_file is not None:
         plan = house.waters.strangers(orjson.dumps(wanted.scene_file).decode())
     else:
@@ -81,15 +81,15 @@ def end_session(request: Request, house: At, session_id: uuid.UUID) -> OpenAnswe
 
 
 @router.get("/sessions")
-def sessions(house: At, demo: bool = False, limit: Annotated[int, Query(ge=1, le=200)] = 50) -> SessionsAnswer:
-    """List the logged sessions, newest first."""
-    return SessionsAnswer(sessions=house.log.sessions(with_demo=demo, limit=limit))
+def sessions(house: At, who: Who, demo: bool = False, limit: Annotated[int, Query(ge=1, le=200)] = 50) -> SessionsAnswer:
+    """List one's own logged sessions, newest first; the demo's where asked for."""
+    return SessionsAnswer(sessions=house.log.sessions(who.owner, with_demo=demo, limit=limit))
 
 
 @router.get("/sessions/{session_id}")
-def session(house: At, session_id: uuid.UUID, demo: bool = False) -> SessionDetail:
-    """Return one logged session: set-ups by their edge names and units, shots, reactions."""
-    return edge_detail(house.log.session(session_id, with_demo=demo))
+def session(house: At, who: Who, session_id: uuid.UUID, demo: bool = False) -> SessionDetail:
+    """Return one of one's own logged sessions, or of the demo's: set-ups by their edge names and units, shots, reactions."""
+    return edge_detail(house.log.session(who.owner, session_id, with_demo=demo))
 
 
 @router.get("/water")

@@ -8,7 +8,7 @@ from fastapi.responses import HTMLResponse
 from mudlamp.formats.scene.file import load_scene
 from mudlamp.services.water.plans import FIRST_SCENE
 from mudlamp.services.water.sound import scene_rows
-from mudlamp.web.context import At, Who, device_of, render
+from mudlamp.web.context import At, Who, render
 from mudlamp.web.lamp.views import lamp_view, recordings_view
 
 router = APIRouter(include_in_schema=False)
@@ -26,20 +26,20 @@ def lamp(request: Request, house: At, who: Who) -> HTMLResponse:
 
 
 @router.get("/recordings")
-def recordings(request: Request, house: At) -> HTMLResponse:
-    """Show this browser's recordings."""
-    return render(request, LIST, recordings_view(house.library.all(device_of(request))))
+def recordings(request: Request, house: At, who: Who) -> HTMLResponse:
+    """Show one's own recordings."""
+    return render(request, LIST, recordings_view(house.library.all(who.owner)))
 
 
 @router.post("/recordings/{key}/kept")
-def keep(request: Request, house: At, key: uuid.UUID, kept: bool) -> HTMLResponse:
+def keep(request: Request, house: At, who: Who, key: uuid.UUID, kept: bool) -> HTMLResponse:
     """Keep a recording for good, or let it expire."""
-    house.library.set_kept(device_of(request), key, kept)
-    return recordings(request, house)
+    house.library.set_kept(who.owner, key, kept)
+    return recordings(request, house, who)
 
 
 @router.delete("/recordings/{key}")
-def delete(request: Request, house: At, key: uuid.UUID) -> HTMLResponse:
+def delete(request: Request, house: At, who: Who, key: uuid.UUID) -> HTMLResponse:
     """Delete a recording."""
-    house.library.remove(device_of(request), key)
-    return recordings(request, house)
+    house.library.remove(who.owner, key)
+    return recordings(request, house, who)

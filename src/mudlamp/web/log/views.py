@@ -68,8 +68,10 @@ class SessionView:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class LogView:
-    """The Log page: sessions, and what is left to say where there are none."""
+    """The Log page: who fishes (and what is wrong with that name), sessions, and what is left to say where there are none."""
 
+    name: str
+    problem: str
     sessions: Sequence[SessionView]
     with_demo: bool
     next_before: str | None
@@ -94,8 +96,8 @@ class SessionPageView:
     loose: Sequence[ReactionView]
 
 
-def reaction_view(one: LoggedReaction) -> ReactionView:
-    """Return a reaction for the log."""
+def reaction_view(one: LoggedReaction, *, is_own: bool = True) -> ReactionView:
+    """Return a reaction for the log; one of somebody's own can be corrected."""
     token = one.corrected or one.token
     return ReactionView(
         id=str(one.id),
@@ -106,7 +108,7 @@ def reaction_view(one: LoggedReaction) -> ReactionView:
         machine_word=TOKEN_WORDS.get(one.token, one.token) if one.corrected and one.corrected != one.token else None,
         cause=one.cause,
         sure=f"{100 * one.confidence:.0f} %",
-        choices=tuple(TokenView(value=name, label=word) for name, word in TOKEN_WORDS.items()),
+        choices=tuple(TokenView(value=name, label=word) for name, word in TOKEN_WORDS.items()) if is_own else (),
     )
 
 
@@ -128,9 +130,11 @@ def session_view(one: SessionSummary) -> SessionView:
     )
 
 
-def log_view(sessions: Sequence[SessionSummary], *, with_demo: bool, page: int) -> LogView:
-    """Return the Log page's view."""
+def log_view(sessions: Sequence[SessionSummary], *, with_demo: bool, page: int, name: str, problem: str = "") -> LogView:
+    """Return the Log page's view; `problem` is what is wrong with the name of who fishes."""
     return LogView(
+        name=name,
+        problem=problem,
         sessions=tuple(session_view(one) for one in sessions),
         with_demo=with_demo,
         next_before=sessions[-1].started_at.isoformat() if len(sessions) == page else None,
@@ -139,16 +143,18 @@ def log_view(sessions: Sequence[SessionSummary], *, with_demo: bool, page: int) 
 
 def session_page_view(detail: SessionDetail, *, with_demo: bool) -> SessionPageView:
     """Return one session's page."""
+    # The demo's can be looked at, and not changed.
+    is_own = detail.summary.source != "demo"
     return SessionPageView(
         session=session_view(detail.summary),
         with_demo=with_demo,
         setups=setup_views(detail.setups),
-        shots=tuple(_shot(one) for one in detail.shots),
-        loose=tuple(reaction_view(one) for one in detail.loose),
+        shots=tuple(_shot(one, is_own=is_own) for one in detail.shots),
+        loose=tuple(reaction_view(one, is_own=is_own) for one in detail.loose),
     )
 
 
-def _shot(one: LoggedShot) -> ShotView:
+def _shot(one: LoggedShot, *, is_own: bool) -> ShotView:
     return ShotView(
         number=one.number,
         source=SOURCE_WORDS[one.source],
@@ -157,7 +163,7 @@ def _shot(one: LoggedShot) -> ShotView:
         head=ounces(one.head_kg) if one.head_kg > 0.0 else "",
         seconds="" if one.end_s is None else f"{one.end_s - one.start_s:.0f} s",
         outcome=one.outcome or "",
-        reactions=tuple(reaction_view(each) for each in one.reactions),
+        reactions=tuple(reaction_view(each, is_own=is_own) for each in one.reactions),
     )
 
 

@@ -1,0 +1,3 @@
+"""The demo's own words."""
+
+DEMO_ANGLER = "J. Orchard (demo)"
