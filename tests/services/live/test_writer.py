@@ -142,7 +142,7 @@ def test_only_the_newest_fifty_scripted_shots_are_kept(engine, logged):
 def test_an_angler_is_remembered_by_name_and_made_once(engine):
     one = store.remember_angler(engine, "  J.  Orchard ", now=NOW)
     assert store.remember_angler(engine, "J. Orchard", now=NOW) == (one[0], False)
-    assert store.angler(engine, one.id) == one
+    assert store.angler(engine, one[0].id) == one[0]
     assert store.angler(engine, uuid.uuid4()) is None
     with pytest.raises(DomainError, match="name is 0 characters long: it must be 1 to 40"):
         store.remember_angler(engine, "   ", now=NOW)
