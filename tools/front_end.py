@@ -4,6 +4,7 @@ Node 20 or newer is needed (the tests' environment brings one where the machine 
 """
 
 import filecmp
+import os
 import shutil
 import subprocess
 import sys
@@ -41,6 +42,8 @@ def node_bin() -> Path:
 def run(name: str, *arguments: str) -> None:
     folder = node_bin()
     environ = {"PATH": f"{folder}:/usr/bin:/bin", "HOME": str(Path.home())}
+    # Behind a proxy with an authority of its own, a Node that is not the system's must be told of it.
+    environ |= {name: os.environ[name] for name in ("NODE_EXTRA_CA_CERTS",) if name in os.environ}
     command = [str(folder / name), *arguments]
     done = subprocess.run(command, cwd=ROOT, env=environ, capture_output=True, text=True, check=False)
     if done.returncode:

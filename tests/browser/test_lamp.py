@@ -1,4 +1,6 @@
+import os
 import re
+import signal
 import time
 
 import pytest
@@ -172,3 +174,28 @@ def test_the_log_shows_the_demo_only_when_asked(page, site):
     page.wait_for_selector("text=Set-ups")
     assert page.locator("table.shots tbody tr").count() >= 25
     assert page.problems == []
+
+
+def test_a_session_that_dies_offers_to_start_again_and_does_so_in_place(chromium, private, tmp_path):
+    from tests.faults.conftest import Served
+    from tests.faults.test_faults import session_process
+
+    served = Served(private.url("mudlamp"), tmp_path)
+    try:
+        page = chromium.new_context().new_page()
+        page.goto(served.address)
+        page.wait_for_selector(STARTED, timeout=30_000)
+        page.locator("input[name=reach_ft]").fill("30")
+        page.wait_for_timeout(1500)
+        page.evaluate("window.here = true")
+        os.kill(session_process(served, None), signal.SIGKILL)
+        page.wait_for_selector("#again:visible", timeout=20_000)
+        assert "This session has stopped" in page.locator("#veil").inner_text()
+        page.locator("#again").click()
+        page.wait_for_selector('[data-line="up"]', timeout=20_000)
+        until(page, "document.querySelector('[data-value=reach_ft] b').textContent === '30'")
+        # The page itself stayed.
+        assert page.evaluate("window.here") is True
+        page.context.close()
+    finally:
+        served.stop()

@@ -9,7 +9,7 @@ from pathlib import Path
 
 import orjson
 import pytest
-from websockets.exceptions import InvalidStatus
+from websockets.exceptions import ConnectionClosed, InvalidStatus
 from websockets.sync.client import connect as connect_socket
 
 from launcher import cluster
@@ -261,3 +261,51 @@ def test_a_card_asked_while_the_database_is_away_is_refused_kindly_and_asked_aga
     with urllib.request.urlopen(request, timeout=20) as answer:
         assert "card-row" in answer.read().decode()
     ask()
+
+
+def post_json(served, path, body, cookie):
+    request = urllib.request.Request(f"{served.address}{path}", data=orjson.dumps(body), method="POST")
+    for name, value in {"Content-Type": "application/json", "Origin": served.address, "Cookie": cookie}.items():
+        request.add_header(name, value)
+    with urllib.request.urlopen(request, timeout=30) as answer:
+        return orjson.loads(answer.read())
+
+
+def session_process(served, session):
+    """The process of a session: the one that named itself after it."""
+    return next(
+        pid for pid in descendants(served.process.pid) if b"forkserver" in Path(f"/proc/{pid}/cmdline").read_bytes() and is_leaf(pid)
+    )
+
+
+def is_leaf(pid):
+    return not descendants(pid)
+
+
+def code_at_end(socket):
+    """Read until the other end closes; return the code it closes with."""
+    try:
+        while True:
+            socket.recv(timeout=30)
+    except ConnectionClosed as closed:
+        return closed.rcvd.code
+
+
+@pytest.mark.parametrize("number", [signal.SIGKILL, signal.SIGSTOP])
+def test_a_session_whose_process_dies_or_hangs_is_closed_and_made_again_as_it_was(served, number):
+    session, cookie = open_session(served)
+    with socket_to(served, session, cookie) as socket:
+        socket.send(orjson.dumps({"type": "set", "seq": 1, "values": {"gain": 71, "reach_ft": 30}}).decode())
+        while next_text(socket, "state")["panes"][0]["controls"]["gain"] != 71:
+            pass
+        time.sleep(1.5)
+        os.kill(session_process(served, session), number)
+        assert code_at_end(socket) == 4410
+    again = post_json(served, "/api/v1/sessions", {"again": session}, cookie)["session"]
+    assert again != session
+    with socket_to(served, again, cookie) as socket:
+        while (state := next_text(socket, "state"))["panes"][0]["controls"]["gain"] != 71:
+            pass
+        assert state["window"]["reach_m"] == pytest.approx(30 * 0.3048)
+    # Asked again, the one that runs is found.
+    assert post_json(served, "/api/v1/sessions", {"again": again}, cookie)["session"] == again

@@ -9,6 +9,7 @@ from pathlib import Path
 import orjson
 import pytest
 
+from tests.faults.conftest import Served
 from tests.faults.test_faults import next_text, open_session, socket_to
 
 FLOOD_S = 6.0
@@ -120,3 +121,78 @@ def test_broken_uploads_leave_neither_a_file_nor_a_handle(served, tmp_path):
         upload()
     assert handles() <= before + 2
     assert list((tmp_path / "recordings").iterdir()) == []
+
+
+HEAVY = {
+    "name": "heavy",
+    "water": {"temperature_degc": 20, "secchi_m": 6, "wind_m_s": 15},
+    "transducer": {"reach_m": 36, "down_to_m": 30, "facets": 4},
+    "bottom": {"depth_m": 20, "relief_m": 3, "relief_length_m": 0.5},
+    "cover": [{"kind": "boulders", "x_m": 0, "y_m": 10, "length_m": 60, "width_m": 60, "count": 200}] * 20
+    + [{"kind": "weeds", "x_m": 0, "y_m": 10, "radius_m": 20, "height_m": 8}] * 20,
+    "bait": [{"count": 2000, "x_m": 0, "y_m": 10, "z_m": 4, "radius_m": 10}] * 10,
+}
+
+
+def ask(served, method, path, body=None, cookie=""):
+    request = urllib.request.Request(
+        served.address + path,
+        data=None if body is None else orjson.dumps(body),
+        method=method,
+        headers={"Origin": served.address, "Content-Type": "application/json", "Cookie": cookie},
+    )
+    try:
+        with urllib.request.urlopen(request, timeout=90) as answer:
+            return answer.status, orjson.loads(answer.read()), answer.headers
+    except urllib.error.HTTPError as error:
+        return error.code, orjson.loads(error.read()), error.headers
+
+
+def test_a_water_too_heavy_for_this_machine_is_refused_with_the_reason(served):
+    status, body, _ = ask(served, "POST", "/api/v1/sessions", {"scene_file": HEAVY})
+    assert status == 422
+    assert "ms a ping on this machine" in body["error"]["message"]
+    assert ask(served, "POST", "/api/v1/sessions", {"scene_file": HEAVY | {"cover": [], "bait": []}})[0] == 200
+
+
+def test_who_never_comes_back_holds_no_place(private, tmp_path, monkeypatch):
+    monkeypatch.setenv("MUDLAMP_FIRST_VIEWER_S", "2")
+    monkeypatch.setenv("MUDLAMP_SESSIONS", "2")
+    served = Served(private.url("mudlamp"), tmp_path)
+    try:
+        for _ in range(2):
+            assert ask(served, "POST", "/api/v1/sessions", {})[0] == 200
+        time.sleep(2.2)
+        # A third finds a place: nobody has looked at the others.
+        status, body, headers = ask(served, "POST", "/api/v1/sessions", {})
+        assert status == 200
+        with socket_to(served, body["session"], headers["set-cookie"].split(";")[0]) as socket:
+            next_text(socket, "state")
+            time.sleep(3.0)
+            next_text(socket, "tracks")
+    finally:
+        served.stop()
+
+
+def test_many_questions_at_once_are_answered_or_turned_away_and_nobody_else_waits(served):
+    question = {"answers": {"depth_ft": 20, "clarity": "muddy", "target": "bass", "technique": "cast"}}
+    heard = []
+    asking = [
+        threading.Thread(
+            target=lambda number=number: heard.append(
+                ask(served, "POST", "/api/v1/tune", {"answers": question["answers"] | {"depth_ft": 20 + number}})[0]
+            )
+        )
+        for number in range(12)
+    ]
+    for one in asking:
+        one.start()
+    begun = time.monotonic()
+    fetch(served, "/healthz", "")
+    waited = time.monotonic() - begun
+    for one in asking:
+        one.join(60)
+    # Without keys of their own they share what one client may ask for.
+    assert set(heard) == {200, 503}
+    assert heard.count(200) >= 2
+    assert waited < BYSTANDER_S

@@ -3,14 +3,18 @@
 import datetime as dt
 import shutil
 import threading
+import uuid
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, replace
 
 from sqlalchemy import Engine
 
+from mudlamp.core.receiver.screen import Screen
 from mudlamp.services.cards.desk import CardDesk
 from mudlamp.services.demo import ensure_demo
 from mudlamp.services.jobs import Jobs
+from mudlamp.services.live.again import open_again
+from mudlamp.services.live.handle import SessionHandle
 from mudlamp.services.live.owed import settle_all
 from mudlamp.services.live.registry import Sessions
 from mudlamp.services.live.setups import SetupShelf
@@ -59,6 +63,16 @@ class House:
         """Return how much room is left for recordings [GB]."""
         self.settings.run_dir.mkdir(parents=True, exist_ok=True)
         return shutil.disk_usage(self.settings.run_dir).free / 1e9
+
+    def open_again(
+        self, session_id: uuid.UUID, *, owner: uuid.UUID, device: uuid.UUID, angler_id: uuid.UUID | None, screen: Screen
+    ) -> SessionHandle:
+        """Return a browser's session where it runs still, else a new one on its water with its set-up; raise MissingError where it cannot be."""
+        running = self.sessions.find(session_id)
+        if running is not None and running.device == device:
+            return running
+        detail = self.log.session(owner, session_id, with_demo=False)
+        return open_again(self.sessions, self.waters, detail, device=device, angler_id=angler_id, screen=screen)
 
     def close(self) -> None:
         """Cancel long work, end all sessions, and wait for both."""

@@ -45,6 +45,9 @@ class Settings(BaseModel):
     idle_end_s: Annotated[float, Within(1, 86400, "s"), Text] = Field(
         default=600.0, description="a session without a viewer ends after this long"
     )
+    first_viewer_s: Annotated[float, Within(1, 86400, "s"), Text] = Field(
+        default=30.0, description="a session whose browser never came back ends after this long"
+    )
     script_rest_s: Annotated[float, Within(10, 86400, "s"), Text] = Field(
         default=600.0, description="the scripted angler rests after this long"
     )

@@ -1,13 +1,13 @@
 """The desk of set-up cards: asked, kept, measured, tuned, moved, compared, tried; each card keeps the gear it was made for."""
 
 import datetime as dt
-import threading
 import uuid
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from sqlalchemy import Engine
 
+from mudlamp.core.advice.answers import Answers
 from mudlamp.core.advice.retune import Move, StaleCause, Watch, kept, moved, stale
 from mudlamp.core.advice.styles import Style
 from mudlamp.core.advice.symptoms import Cause, Facts, Suspect, Symptom, ranked
@@ -18,6 +18,7 @@ from mudlamp.core.rig.power import power_budget
 from mudlamp.core.setup import Setting, Setup, settings_of, stored_setup, values_of, with_settings
 from mudlamp.formats.scene.parts import SceneFile
 from mudlamp.services.cards import advising, questions
+from mudlamp.services.cards.advising import CardAnswer
 from mudlamp.services.cards.questions import Asked
 from mudlamp.services.cards.shows import SHOWS, shown_controls, shown_scene
 from mudlamp.services.cards.stored import (
@@ -35,8 +36,9 @@ from mudlamp.services.cards.stored import (
     tuned_json,
     tuned_of,
 )
-from mudlamp.services.jobs import Job, Jobs
+from mudlamp.services.jobs import Job, Jobs, WorkedOut
 from mudlamp.services.rig.desk import RigDesk
+from mudlamp.services.water.aboard import Aboard
 from mudlamp.services.words import card as words
 from mudlamp.services.words.labels import labels_of
 from mudlamp.store import cards as store
@@ -81,8 +83,7 @@ class CardDesk:
         self._engine = engine
         self._jobs = jobs
         self._rigs = rigs
-        self._running: dict[tuple[uuid.UUID, str], Job] = {}
-        self._lock = threading.Lock()
+        self._worked_out: WorkedOut[CardAnswer] = WorkedOut()
 
     # Asking.
 
@@ -130,6 +131,27 @@ class CardDesk:
         """Return the card that was set before a move led to this one, or None."""
         return None if one.kept.parent_id is None else self.open(one.kept.owner, one.kept.parent_id)
 
+    def answer(self, client: uuid.UUID, owner: uuid.UUID, given: Mapping[str, object], *, style: Style, now: dt.datetime) -> CardAnswer:
+        """Return the card of some answers with its measured costs, on the owner's active rig; nothing is kept.
+
+        The same answers on the same gear are worked out once. Raises DomainError naming a wrong answer, UnavailableError where too much is
+        asked at once.
+        """
+        for name in given:
+            if name not in questions.BY_NAME:
+                raise DomainError(f"answers.{name[:30]} is not a question: it must be one of {', '.join(questions.BY_NAME)}")
+        asked = questions.ask(given, now=now)
+        if asked.answers is None:
+            name, message = next(iter(asked.problems.items()))
+            raise DomainError(f"answers.{name}: {message}")
+        answers = asked.answers
+        aboard, _ = self._rigs.aboard(owner, answers)
+        return self._worked_out.of(
+            (repr(answers), repr(aboard), style),
+            lambda work: self._jobs.start(client, "a card", work),
+            lambda: _answered(answers, aboard, style),
+        )
+
     # Baselines.
 
     def baselines(self, owner: uuid.UUID) -> Sequence[KeptCard]:
@@ -159,13 +181,7 @@ class CardDesk:
         return self._job(device, one, "tuned", "auto-tune", self._tune)
 
     def _job(self, device: uuid.UUID, one: OpenCard, kind: str, title: str, work: Callable[[Job, OpenCard], str]) -> Job:
-        with self._lock:
-            for key in [key for key, job in self._running.items() if job.over]:
-                del self._running[key]
-            job = self._running.get((one.kept.id, kind))
-            if job is None:
-                job = self._running[one.kept.id, kind] = self._jobs.start(device, title, lambda running: work(running, one))
-            return job
+        return self._jobs.start(device, title, lambda running: work(running, one), same=(one.kept.id, kind))
 
     def _measure(self, job: Job, one: OpenCard) -> str:
         plan, seed = one.plan, advising.seed_of(one.plan.answers, one.plan.aboard)
@@ -274,6 +290,11 @@ def _opened(row: KeptCard) -> OpenCard:
     return OpenCard(
         kept=row, plan=plan, setup=stored_setup(row.values, plan.card.start), measured=measured_of(row), tuned=stored_tuned_of(row)
     )
+
+
+def _answered(answers: Answers, aboard: Aboard, style: Style) -> CardAnswer:
+    card = advising.card_of(answers, aboard, style=style)
+    return advising.card_answer(card, advising.costs_of(card, advising.batch_of(card, aboard, seed=advising.seed_of(answers, aboard))))
 
 
 def _named(name: str) -> str:

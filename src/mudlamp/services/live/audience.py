@@ -74,6 +74,12 @@ class Audience:
             for listener in self._listeners:
                 listener.put_frame(data, side)
 
+    def close(self) -> None:
+        """Nothing more comes: say so to all of them."""
+        with self._lock:
+            for listener in self._listeners:
+                listener.close()
+
     def show(self, pictures: list[bytes], *, lag_s: float) -> None:
         """Show the pictures of a ping, side by side, so long after [s]; what is due by now goes out. One thread shows."""
         self._late.append((time.monotonic() + lag_s, pictures))

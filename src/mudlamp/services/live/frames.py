@@ -30,6 +30,7 @@ class Mailbox:
         self._frames: dict[int, bytes] = {}
         self._wake = asyncio.Event()
         self._told = False
+        self.closed = False
         self.dropped = 0
 
     def put_text(self, _kind: str, message: str) -> None:
@@ -47,6 +48,11 @@ class Mailbox:
         if side in self._frames:
             self.dropped += 1
         self._frames[side] = data
+        self._notify()
+
+    def close(self) -> None:
+        """Nothing more comes."""
+        self.closed = True
         self._notify()
 
     def _notify(self) -> None:

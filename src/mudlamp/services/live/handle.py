@@ -3,6 +3,7 @@
 import datetime as dt
 import itertools
 import threading
+import time
 from collections.abc import Callable, Mapping
 from concurrent.futures import Future
 from dataclasses import dataclass, field
@@ -28,6 +29,8 @@ from mudlamp.services.water.plans import Plan
 START_S = 60.0
 ANSWER_S = 20.0
 STOP_S = 5.0
+# A session that says nothing for so long hangs: it says several times a second that it is there [s].
+SILENT_S = 15.0
 # How many may wait for one answer.
 MOST_ASKING = 8
 HAS_ENDED = "the session has ended"
@@ -51,12 +54,14 @@ class SessionHandle:
         self.id = order.session_id
         self.device = order.device
         self.plan: Plan = order.plan
+        self.seed = order.seed
         self.writer = writer
         self.ended = False
         self.stage_ms: Mapping[str, float] = {}
         self.late = 0
         self.shot_out = False
         self._now = now
+        self._left_at = time.monotonic()
         self._log = structlog.get_logger().bind(session=str(order.session_id))
         self._audience = Audience()
         self._asking = threading.Lock()
@@ -85,10 +90,10 @@ class SessionHandle:
             raise message.error
         raise UnavailableError("the session did not start: try again")
 
-    def _receive(self, seconds: float | None = None) -> line.Told | None:
-        """Return the next message; None where the line is down, or none comes in time."""
+    def _receive(self, seconds: float) -> line.Told | None:
+        """Return the next message; None where the line is down, or none comes in time: then the process hangs, and is ended."""
         try:
-            if seconds is not None and not self._connection.poll(seconds):
+            if not self._connection.poll(seconds):
                 self._process.kill()
                 return None
             found: line.Told = self._connection.recv()
@@ -106,6 +111,7 @@ class SessionHandle:
     def detach(self, mailbox: Mailbox) -> None:
         """A viewer left; without any the session stands still."""
         self._audience.leave(mailbox)
+        self._left_at = time.monotonic()
         self._outbox.put(line.Watched(by_anybody=len(self._audience) > 0))
 
     def remind(self, mailbox: Mailbox) -> None:
@@ -116,6 +122,11 @@ class SessionHandle:
     def viewers(self) -> int:
         """How many look on."""
         return len(self._audience)
+
+    @property
+    def unwatched_s(self) -> float:
+        """For how long nobody has looked on [s]."""
+        return 0.0 if len(self._audience) else time.monotonic() - self._left_at
 
     @property
     def dropped(self) -> int:
@@ -183,7 +194,7 @@ class SessionHandle:
     def _listen(self) -> None:
         """Pass on what the session tells, until the line is down; whatever goes wrong here ends the session, and nobody waits for it."""
         try:
-            while (message := self._receive()) is not None:
+            while (message := self._receive(SILENT_S)) is not None:
                 self._take(message)
                 told = line.WriterState(self.writer.waiting, self.writer.away)
                 if told != self._told:
@@ -234,6 +245,7 @@ class SessionHandle:
         if not self._over:
             self._log.error("session's process died")
             self._audience.tell(EndedTold(state=state))
+        self._audience.close()
         self.writer.close()
         self._outbox.close(STOP_S)
         self._connection.close()

@@ -72,11 +72,16 @@ class Answer:
 
 
 @dataclass(frozen=True, slots=True)
+class Alive:
+    """The process is there, whether or not there is anything to tell."""
+
+
+@dataclass(frozen=True, slots=True)
 class Over:
     """The session ended in good order."""
 
 
-Told = Ready | Failed | Text | Latest | FrameOf | RowOut | Stages | Answer | Over
+Told = Ready | Failed | Text | Latest | FrameOf | RowOut | Stages | Answer | Alive | Over
 
 # To the session.
 
@@ -132,7 +137,7 @@ def slot_of(message: Told | ToSession) -> Hashable | None:
             return ("latest", kind)
         case FrameOf(side=side):
             return ("picture", side)
-        case Stages() | WriterState() | Watched():
+        case Alive() | Stages() | WriterState() | Watched():
             return type(message).__name__
         case _:
             return None

@@ -13,6 +13,7 @@ from mudlamp.core.errors import MudLampError
 from mudlamp.core.receiver.screen import Screen
 from mudlamp.core.records.log import Record, SessionRecord
 from mudlamp.services.live import line
+from mudlamp.services.live.affordable import require_affordable
 from mudlamp.services.live.outbox import Outbox
 from mudlamp.services.live.session import LampSession
 from mudlamp.services.logs import set_up_logs
@@ -38,6 +39,7 @@ class Order:
     screen: Screen
     ping_hz: float
     idle_end_s: float
+    first_viewer_s: float
     run_dir: Path
 
     def opened(self, water: LiveWater, *, now: dt.datetime) -> SessionRecord:
@@ -80,6 +82,9 @@ class Relay:
         """Pass a frame on."""
         self._line.put(line.FrameOf(data, side))
 
+    def close(self) -> None:
+        """Nothing to do: the line closes when the session does."""
+
 
 class FarWriter:
     """The session's writer, at the other end of the line: records go there, and what waits is reported from there."""
@@ -108,6 +113,8 @@ def serve(connection: Connection, order: Order) -> None:
     out: Outbox[line.Told] = Outbox(connection, slot_of=line.slot_of, name="line")
     try:
         water = order.plan.make(order.seed)
+        if order.plan.is_strangers:
+            require_affordable(water)
     except MudLampError as error:
         out.put(line.Failed(error))
         out.close(END_S)
@@ -121,6 +128,7 @@ def serve(connection: Connection, order: Order) -> None:
         screen=order.screen,
         ping_hz=order.ping_hz,
         idle_end_s=order.idle_end_s,
+        first_viewer_s=order.first_viewer_s,
         now=lambda: dt.datetime.now(dt.UTC),
         # Who opened it sees its page meanwhile.
         prepare=warm_up,
@@ -130,6 +138,7 @@ def serve(connection: Connection, order: Order) -> None:
         while not session.ended and not leaving.is_set():
             if connection.poll(LOOK_S):
                 _take(connection.recv(), session, relay, writer, out, leaving)
+            out.put(line.Alive())
     except (EOFError, OSError):
         leaving.set()
     session.stop()

@@ -11,6 +11,7 @@ from sqlalchemy import Engine
 from mudlamp.core.errors import UnavailableError
 from mudlamp.core.receiver.screen import Screen
 from mudlamp.core.setup import Setting
+from mudlamp.services.jobs import Turnstile
 from mudlamp.services.live.handle import SessionHandle
 from mudlamp.services.live.messages import SetControls, SetTwin, UseScreen
 from mudlamp.services.live.process import Order
@@ -18,6 +19,9 @@ from mudlamp.services.live.writer import Writer
 from mudlamp.services.settings import Settings
 from mudlamp.services.water.plans import Plan
 from mudlamp.store import log as store
+
+# Ended sessions whose water is remembered, so that it can be opened again.
+MOST_ENDED = 24
 
 
 class Sessions:
@@ -28,12 +32,22 @@ class Sessions:
         self._settings = settings
         self._now = now
         self._all: dict[uuid.UUID, SessionHandle] = {}
+        self._ended: dict[uuid.UUID, SessionHandle] = {}
         self._lock = threading.Lock()
-        self._opening = threading.Lock()
+        self._door = Turnstile("sessions", at_once=1, waiting=5)
 
     def _sweep(self) -> None:
         for key in [key for key, session in self._all.items() if session.ended]:
-            del self._all[key]
+            self._ended[key] = self._all.pop(key)
+        for key in list(self._ended)[:-MOST_ENDED]:
+            del self._ended[key]
+
+    def plan_of(self, device: uuid.UUID, session_id: uuid.UUID) -> tuple[Plan, int] | None:
+        """Return the plan and the seed of a session of a browser that ended a while ago at most, or None."""
+        with self._lock:
+            self._sweep()
+            found = self._ended.get(session_id)
+        return None if found is None or found.device != device else (found.plan, found.seed)
 
     def running(self) -> list[SessionHandle]:
         """Return the sessions that run."""
@@ -71,13 +85,13 @@ class Sessions:
         found = self.of_device(device)
         if found is not None and not anew:
             return found
-        with self._opening:
+        with self._door.through():
             again = self.of_device(device)
             if again is not None and again is not found:
                 return again
             # The one that is ended by the new one makes room for it.
             others = [session for session in self.running() if session is not found]
-            if len(others) >= self._settings.sessions:
+            if len(others) >= self._settings.sessions and not self._make_room(others):
                 raise UnavailableError(
                     f"{len(others)} sessions are running, and {self._settings.sessions} is the most at once: try again when one has ended"
                 )
@@ -105,6 +119,14 @@ class Sessions:
         if session is not None:
             session.command(UseScreen(screen=screen))
 
+    def _make_room(self, others: Sequence[SessionHandle]) -> bool:
+        """End the session that nobody has looked at for the longest; return whether there is one nobody has for a while."""
+        longest = max(others, key=lambda session: session.unwatched_s)
+        if longest.unwatched_s < self._settings.first_viewer_s:
+            return False
+        self.end(longest.id)
+        return True
+
     def _started(self, device: uuid.UUID, plan: Plan, *, angler_id: uuid.UUID | None, screen: Screen, seed: int) -> SessionHandle:
         key = uuid.uuid4()
         order = Order(
@@ -116,6 +138,7 @@ class Sessions:
             screen=screen,
             ping_hz=self._settings.ping_hz,
             idle_end_s=self._settings.idle_end_s,
+            first_viewer_s=self._settings.first_viewer_s,
             run_dir=self._settings.run_dir,
         )
         return SessionHandle(order, Writer(self._engine, key, folder=self._settings.owed_dir), now=self._now)

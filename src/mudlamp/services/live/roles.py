@@ -19,6 +19,9 @@ class Listener(Protocol):
     def put_frame(self, data: bytes, side: int = 0) -> None:
         """Leave a frame of a side."""
 
+    def close(self) -> None:
+        """Nothing more comes."""
+
 
 class Records(Protocol):
     """The role: where records for the log go."""

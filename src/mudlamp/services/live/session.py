@@ -37,6 +37,7 @@ class LampSession:
         screen: Screen,
         ping_hz: float,
         idle_end_s: float,
+        first_viewer_s: float,
         now: Callable[[], dt.datetime],
         prepare: Callable[[], None] = lambda: None,
     ) -> None:
@@ -46,6 +47,8 @@ class LampSession:
         self._water = water
         self._writer = writer
         self._idle_end_s = idle_end_s
+        # Until somebody came, it may be a browser that never will.
+        self._patience_s = first_viewer_s
         self._now = now
         self._prepare = prepare
         self._panes = Panes(ReceiverSetup())
@@ -145,7 +148,8 @@ class LampSession:
         """Stand still until somebody looks on; return False where nobody came for too long."""
         self._journal.write_setup()
         self._attended.clear()
-        came = bool(len(self._audience)) or self._attended.wait(self._idle_end_s)
+        came = bool(len(self._audience)) or self._attended.wait(self._patience_s)
+        self._patience_s = self._idle_end_s
         self.pacing.restart()
         return came
 

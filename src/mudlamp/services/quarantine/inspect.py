@@ -16,6 +16,7 @@ from mudlamp.formats.recording import RecordingReader
 from mudlamp.formats.scene.file import NAMED, load_scene, parse_scene, parse_scene_file
 from mudlamp.formats.structure import LARGEST_PIECE
 from mudlamp.formats.truth import read_truth_lines
+from mudlamp.services.jobs import Turnstile
 from mudlamp.services.processes import quickest_context
 from mudlamp.services.quarantine.confine import limit, shut_in
 
@@ -23,6 +24,8 @@ from mudlamp.services.quarantine.confine import limit, shut_in
 SPARE_BYTES, CPU_S, PATIENCE_S = 64_000_000, 20, 40.0
 # What a kind of file honestly takes: so many times its size (texts become objects), and a recording its largest ping, packed and unpacked.
 HONEST_TIMES = {"recording": 1, "scene file": 40, "truth file": 40}
+
+_DOOR = Turnstile("files to be looked at", at_once=2, waiting=6)
 
 Facts = Mapping[str, float | str]
 Content = mmap.mmap | bytes
@@ -115,6 +118,15 @@ def strange_scene(name_or_path: str) -> Scene:
 def _inspected(kind: str, source: Path | bytes, *, shown: str) -> Facts:
     if isinstance(source, Path) and not (source.is_file() and source.stat().st_size):
         raise RecordingError(f"{kind} {shown} cannot be opened: it must be a file with something in it")
+    with _DOOR.through():
+        answer = _answer(kind, source, shown)
+    if "error" in answer:
+        structlog.get_logger().warning("a file was turned away", kind=kind, why=answer["error"])
+        raise RecordingError(str(answer["error"]))
+    return answer
+
+
+def _answer(kind: str, source: Path | bytes, shown: str) -> Facts:
     ours, theirs = multiprocessing.Pipe(duplex=False)
     process = quickest_context().Process(target=_look, args=(theirs, kind, source, shown, SPARE_BYTES), name="look", daemon=True)
     process.start()
@@ -129,7 +141,4 @@ def _inspected(kind: str, source: Path | bytes, *, shown: str) -> Facts:
         ours.close()
         process.kill()
         process.join()
-    if "error" in answer:
-        structlog.get_logger().warning("a file was turned away", kind=kind, why=answer["error"], exit=process.exitcode)
-        raise RecordingError(str(answer["error"]))
     return answer

@@ -166,7 +166,7 @@ class RigDesk:
             self._save(newest, replace(newest.profile, match=points), version=newest.kept.version, now=now)
             return str(rig.kept.id)
 
-        return self._jobs.start(device, f"match {LABELS[GAIN.name]}", work)
+        return self._jobs.start(device, f"match {LABELS[GAIN.name]}", work, same=("match", rig.kept.id))
 
     def match_theirs(self, rig: OpenRig, given: Mapping[str, object], *, version: int | None, now: dt.datetime) -> OpenRig:
         """Keep the angler's two numbers; raise DomainError where our points are not computed yet, or a number is not right."""

@@ -38,6 +38,10 @@ class Plan(Protocol):
     def scene(self) -> Scene | None:
         """What it was described by."""
 
+    @property
+    def is_strangers(self) -> bool:
+        """Whether somebody sent it: nobody has tried whether it can be worked out fast enough."""
+
     def make(self, seed: int) -> LiveWater:
         """Return the water of a seed; raise a MudLampError where it cannot be made."""
 
@@ -50,6 +54,7 @@ class ScenePlan:
     text: str
     script_rest_s: float
     source: str = "simulated"
+    is_strangers: bool = False
 
     @property
     def name(self) -> str:
@@ -75,6 +80,7 @@ class RecordingPlan:
     source: str = "recorded"
     name: str = "recording"
     scene: None = None
+    is_strangers: bool = False
 
     def make(self, seed: int) -> LiveWater:
         """Return the water; raise RecordingError where the file is gone or broken."""
@@ -99,7 +105,7 @@ class Waters:
     def strangers(self, text: str) -> Plan:
         """Return the plan of a scene file that somebody sent, looked at first; raise SceneError naming the first thing wrong in it."""
         inspect_scene(text.encode())
-        return self.scene_file(text)
+        return ScenePlan(scene=parse_scene(text), text=text, script_rest_s=self._script_rest_s, is_strangers=True)
 
     def made(self, file: SceneFile) -> Plan:
         """Return the plan of the water of a scene file that was made here."""

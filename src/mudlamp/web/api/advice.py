@@ -8,12 +8,12 @@ from fastapi import APIRouter
 from pydantic import BaseModel, ConfigDict, Field
 
 from mudlamp.core.advice.styles import Style
-from mudlamp.core.errors import DomainError, MissingError
+from mudlamp.core.errors import MissingError
 from mudlamp.core.records.cards import KeptCard
 from mudlamp.core.records.rigs import Json, KeptLure, KeptRod
 from mudlamp.formats.fields import PlainText
 from mudlamp.services.cards import questions
-from mudlamp.services.cards.advising import CardAnswer, batch_of, card_answer, card_of, costs_of, seed_of
+from mudlamp.services.cards.advising import CardAnswer
 from mudlamp.web.context import At, Who
 from mudlamp.web.tune.routes import NO_CARD
 
@@ -59,16 +59,7 @@ class RigsAnswer:
 @router.post("/tune")
 def tune(house: At, who: Who, wanted: TuneRequest) -> CardAnswer:
     """Return the set-up card of these answers with measured costs; the rig is the owner's active one. Nothing is kept."""
-    for name in wanted.answers:
-        if name not in questions.BY_NAME:
-            raise DomainError(f"answers.{name[:30]} is not a question: it must be one of {', '.join(questions.BY_NAME)}")
-    asked = questions.ask(wanted.answers, now=house.now())
-    if asked.answers is None:
-        name, message = next(iter(asked.problems.items()))
-        raise DomainError(f"answers.{name}: {message}")
-    aboard, _ = house.rigs.aboard(who.owner, asked.answers)
-    card = card_of(asked.answers, aboard, style=wanted.style)
-    return card_answer(card, costs_of(card, batch_of(card, aboard, seed=seed_of(asked.answers, aboard))))
+    return house.cards.answer(who.client, who.owner, wanted.answers, style=wanted.style, now=house.now())
 
 
 @router.get("/cards")

@@ -25,13 +25,17 @@ router = APIRouter(prefix="/api/v1")
 
 
 class OpenRequest(BaseModel):
-    """Which water to open: a stock scene by name, a scene file's content, or a recording; `anew` ends the running session first."""
+    """Which water to open: a stock scene by name, a scene file's content, a recording, or that of an ended session, with its set-up, `again`.
+
+    `anew` ends the running session first.
+    """
 
     model_config = ConfigDict(extra="forbid")
 
     scene: str | None = Field(default=None, max_length=40, pattern=r"^[a-z0-9-]+$")
     scene_file: dict[str, Any] | None = None
     recording: uuid.UUID | None = None
+    again: uuid.UUID | None = None
     anew: bool = False
 
 
@@ -58,16 +62,20 @@ class ScenesAnswer:
 @router.post("/sessions")
 def open_session(house: At, who: Who, wanted: OpenRequest) -> OpenAnswer:
     """Open a session for this browser, or find the one it has."""
-    given = [name for name in ("scene", "scene_file", "recording") if getattr(wanted, name) is not None]
+    given = [name for name in ("scene", "scene_file", "recording", "again") if getattr(wanted, name) is not None]
     if len(given) > 1:
-        raise DomainError(f"{' and '.join(given)} are given: it must be one of scene, scene_file, recording")
+        raise DomainError(f"{' and '.join(given)} are given: it must be one of scene, scene_file, recording, again")
+    screen = house.rigs.screen_of(house.rigs.try_active(who.owner))
+    if wanted.again is not None:
+        return OpenAnswer(
+            session=house.open_again(wanted.again, owner=who.owner, device=who.device, angler_id=who.angler_id, screen=screen).id
+        )
     if wanted.recording is not None:
         plan = house.waters.recording(who.owner, wanted.recording)
     elif wanted.scene_file is not None:
         plan = house.waters.strangers(orjson.dumps(wanted.scene_file).decode())
     else:
         plan = house.waters.stock(wanted.scene or FIRST_SCENE)
-    screen = house.rigs.screen_of(house.rigs.try_active(who.owner))
     session = house.sessions.open(who.device, plan, angler_id=who.angler_id, screen=screen, anew=wanted.anew)
     return OpenAnswer(session=session.id)
 

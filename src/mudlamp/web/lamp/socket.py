@@ -14,7 +14,7 @@ from mudlamp.services.live.messages import parse_command
 from mudlamp.services.live.told import RefusedTold, text_of
 
 router = APIRouter()
-GONE = 4404
+GONE, ENDED = 4404, 4410
 LONGEST_COMMAND = 4000
 # More than a hand on a slider sends.
 COMMANDS_S, COMMANDS_AT_ONCE = 150.0, 60
@@ -50,6 +50,9 @@ async def _send(socket: WebSocket, mailbox: Mailbox) -> None:
             await socket.send_text(message)
         for frame in frames:
             await socket.send_bytes(frame)
+        if mailbox.closed:
+            await socket.close(ENDED, "the session has ended")
+            return
 
 
 async def _receive(socket: WebSocket, session: SessionHandle, mailbox: Mailbox, *, steers: bool) -> None:

@@ -45,6 +45,14 @@ function mount(root) {
       find("veil").textContent = message;
       find("veil").classList.toggle("shown", message !== "");
       root.dataset.line = message === "" ? "up" : "down";
+      find("again").hidden = true;
+    },
+    onGone: (message, canBeMade) => {
+      find("veil").textContent = message;
+      find("veil").classList.add("shown");
+      root.dataset.line = "gone";
+      find("again").hidden = !canBeMade;
+      if (canBeMade) find("again").focus();
     },
   });
 
@@ -90,6 +98,7 @@ function mount(root) {
     find("hover").textContent = `${Math.round(ahead / FOOT)} out, ${Math.round(Math.abs(down) / FOOT)} ${view.flat ? (down < 0 ? "left" : "right") : "down"}`;
   });
   side.addEventListener("pointerleave", () => ((page.hover = null), (find("hover").textContent = "")));
+  find("again").addEventListener("click", () => socket.again());
   find("throw")?.addEventListener("click", throwAtFish);
   find("show-me")?.addEventListener("click", () => send({ type: "show_me" }));
   find("help").addEventListener("click", toggleHelp);

@@ -17,39 +17,46 @@ export function parseFrame(buffer) {
   };
 }
 
+// What the application says when it closes the socket of a session that is not there any more.
+const ENDED = new Set([4404, 4410]);
+
 export class LampSocket {
-  constructor({ onFrame, onText, onLine }) {
+  constructor({ onFrame, onText, onLine, onGone }) {
     this.onFrame = onFrame;
     this.onText = onText;
     this.onLine = onLine;
+    this.onGone = onGone;
     this.attempts = 0;
-    this.open();
+    this.open({}); // the session that is open, or a new one on the first water
   }
 
-  async open() {
-    let session;
+  async open(water) {
     try {
       const answer = await fetch("/api/v1/sessions", {
         method: "POST",
         headers: { "Content-Type": "application/json" },
-        body: "{}", // the session that is open, or a new one on the first water
+        body: JSON.stringify(water),
       });
       const body = await answer.json();
-      if (!answer.ok) {
-        this.later(body.error.message);
-        return;
-      }
-      session = this.session = body.session;
+      if (answer.ok) {
+        this.session = body.session;
+        this.connect();
+      } else if (this.session && answer.status === 404) this.onGone(body.error.message, false);
+      else this.later(body.error.message, water);
     } catch {
-      this.later("No connection to Mud Lamp. Retrying.");
-      return;
+      this.later("No connection to Mud Lamp. Retrying.", water);
     }
-    this.connect(session);
   }
 
-  connect(session) {
+  // Makes the session anew: the same water, the set-up that was last on it.
+  again() {
+    this.onLine("Starting it again…");
+    this.open({ again: this.session });
+  }
+
+  connect() {
     const scheme = location.protocol === "https:" ? "wss" : "ws";
-    this.socket = new WebSocket(`${scheme}://${location.host}/api/v1/live/${session}`);
+    this.socket = new WebSocket(`${scheme}://${location.host}/api/v1/live/${this.session}`);
     this.socket.binaryType = "arraybuffer";
     this.socket.onopen = () => {
       this.attempts = 0;
@@ -59,14 +66,18 @@ export class LampSocket {
       if (typeof event.data === "string") this.onText(JSON.parse(event.data));
       else this.onFrame(parseFrame(event.data));
     };
-    this.socket.onclose = () => this.later("Lost the connection to Mud Lamp. Reconnecting; your session is waiting.");
+    this.socket.onclose = (event) => {
+      if (ENDED.has(event.code)) this.onGone("This session has stopped. Its log is kept.", true);
+      else this.later("Lost the connection to Mud Lamp. Retrying; your session is waiting.");
+    };
   }
 
-  later(message) {
+  later(message, water) {
     this.onLine(message);
     this.attempts += 1;
     clearTimeout(this.timer);
-    this.timer = setTimeout(() => this.open(), Math.min(4000, 300 * 1.6 ** this.attempts));
+    const again = this.session && !water ? () => this.connect() : () => this.open(water ?? {});
+    this.timer = setTimeout(again, Math.min(4000, 300 * 1.6 ** this.attempts));
   }
 
   send(message) {

@@ -81,7 +81,7 @@ export function makeTexts({ page, root, find, rail, bench, pace, ribbon, matchIn
       Object.assign(refusal, { text: message.message, until: performance.now() + REFUSAL_MS });
       hand(message.message);
     },
-    ended: () => hand("The session ended."),
+    ended: () => {}, // the socket closes behind it, and says what can be done
   };
 }
 
