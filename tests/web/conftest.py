@@ -27,7 +27,10 @@ class Client:
                 self.cookies.update(client.cookies)
                 return answer
 
-        return asyncio.run(go())
+        return self.run(go())
+
+    def run(self, call):
+        return asyncio.run(call)
 
     @property
     def owner(self):

@@ -142,3 +142,23 @@ def test_a_session_opened_by_the_api_belongs_to_its_browser(client, app):
     assert stranger.call("DELETE", f"/api/v1/sessions/{key}", headers={"Origin": "http://127.0.0.1"}).status_code == 404
     assert client.call("DELETE", f"/api/v1/sessions/{key}", headers={"Origin": "http://127.0.0.1"}).status_code == 200
     assert client.get(f"/api/v1/sessions/{key}").json()["summary"]["state"] == "ended"
+
+
+@pytest.mark.parametrize(
+    ("path", "kind"),
+    [("/api/v1/tune", "application/json"), ("/tune", "application/x-www-form-urlencoded"), ("/angler", "multipart/form-data; boundary=x")],
+)
+def test_a_body_that_grows_too_large_is_413_though_nothing_announced_it(client, path, kind):
+    async def endless():
+        for _ in range(300):
+            yield b" " * 10_000
+
+    answer = client.post(path, content=endless(), headers={"Content-Type": kind})
+    assert answer.status_code == 413
+    assert "larger than 2000000 bytes" in answer.text
+
+
+def test_a_page_of_the_same_name_under_another_scheme_is_anothers(client):
+    assert client.post("/angler", data={"name": "Kim"}, headers={"Origin": "https://127.0.0.1"}).status_code == 403
+    assert client.post("/angler", data={"name": "Kim"}, headers={"Origin": "null"}).status_code == 403
+    assert client.post("/angler", data={"name": "Kim"}).status_code == 303

@@ -1,6 +1,5 @@
 """Field types for what is read from outside: numbers with bounds, whose messages say what is allowed."""
 
-import math
 from dataclasses import dataclass
 from typing import Annotated, Any
 
@@ -27,10 +26,10 @@ class Within:
 
     def check(self, value: object) -> object:
         """Return a value that is allowed; raise ValueError saying what is for one that is not."""
-        is_number = isinstance(value, int | float) and not isinstance(value, bool) and math.isfinite(value)
+        # Bounds before `int`: they hold back what is no finite number.
         if (
-            not isinstance(value, int | float)
-            or not is_number
+            isinstance(value, bool)
+            or not isinstance(value, int | float)
             or not self.low <= value <= self.high
             or (self.whole and value != int(value))
         ):

@@ -1,5 +1,6 @@
 """What every route may ask for: the house, the browser and its angler; and how a page is rendered."""
 
+import re
 import uuid
 from collections.abc import Mapping
 from dataclasses import dataclass
@@ -16,6 +17,8 @@ from mudlamp.core.texts import mended
 from mudlamp.services.edge.controls import LABELS
 from mudlamp.services.house import House
 
+# Of all that Unicode calls a digit, these are numbers.
+DIGITS = re.compile(r"[0-9]{1,9}")
 HERE = Path(__file__).parent
 PAGES = (("/", "Lamp"), ("/tune", "Tune"), ("/rig", "Rig"), ("/log", "Log"), ("/status", "Status"))
 
@@ -90,6 +93,11 @@ async def form_of(request: Request) -> Mapping[str, str]:
 
 
 Form = Annotated[Mapping[str, str], Depends(form_of)]
+
+
+def whole_number(text: str) -> int | None:
+    """Return the number of a text of up to nine plain digits; None for any other text."""
+    return int(text) if DIGITS.fullmatch(text) else None
 
 
 def is_part(request: Request) -> bool:

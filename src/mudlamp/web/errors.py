@@ -9,8 +9,8 @@ from fastapi.responses import JSONResponse, Response
 from starlette.exceptions import HTTPException
 
 from mudlamp.core.errors import ConflictError, DomainError, MissingError, RecordingError, UnavailableError
+from mudlamp.core.texts import mended
 from mudlamp.web.context import is_part, render
-from mudlamp.web.guard import TooLargeError
 
 TITLES = {
     400: "That didn't make sense",
@@ -48,6 +48,8 @@ class ErrorView:
 
 
 def _answer(request: Request, status: int, message: str) -> Response:
+    # What is wrong is often said in the words that were sent.
+    message = mended(message)
     request_id = str(request.scope.get("state", {}).get("request_id", ""))
     view = ErrorView(
         status=status, title=TITLES.get(status, "Not possible"), message=message, remedy=REMEDIES.get(status, ""), request_id=request_id
@@ -97,10 +99,6 @@ def add_error_answers(app: FastAPI) -> None:
     async def unavailable(request: Request, error: UnavailableError) -> Response:
         log.warning("unavailable", why=str(error))
         return _answer(request, 503, str(error))
-
-    @app.exception_handler(TooLargeError)
-    async def too_large(request: Request, error: TooLargeError) -> Response:
-        return _answer(request, 413, "The request is larger than allowed here.")
 
     @app.exception_handler(Exception)
     async def fault(request: Request, error: Exception) -> Response:

@@ -5,6 +5,7 @@ from collections.abc import Awaitable, Callable, Mapping, MutableMapping
 from typing import Any
 
 import structlog
+from starlette.requests import ClientDisconnect
 
 from mudlamp.web.cookies import ANGLER, DEVICE, Seal, cookies_of, set_cookie
 
@@ -22,10 +23,6 @@ HEADERS = (
     (b"referrer-policy", b"same-origin"),
     (b"cross-origin-opener-policy", b"same-origin"),
 )
-
-
-class TooLargeError(Exception):
-    """A request body larger than is taken."""
 
 
 class Guard:
@@ -56,11 +53,54 @@ class Guard:
             if scope["type"] == "websocket":
                 await send({"type": "websocket.close", "code": 1008, "reason": refused})
                 return
-        await self._app(
-            scope,
-            self._counted(receive, headers, state, self._larger.get(scope["path"], self._most_bytes)),
-            self._dressed(send, fresh, state),
-        )
+        await self._answer(scope, receive, self._dressed(send, fresh, state), state, headers)
+
+    async def _answer(self, scope: Scope, receive: Receive, send: Send, state: Message, headers: Mapping[str, str]) -> None:
+        """Hand on; where the body is too large, or grows to be, the answer is 413, whatever would be made of a part of it."""
+        most_bytes = self._larger.get(scope["path"], self._most_bytes)
+        announced = headers.get("content-length")
+        if announced is not None:
+            # More digits than any size has are too large, too. No more than what is announced comes.
+            is_size = announced.isascii() and announced.isdigit() and len(announced) <= 18
+            if not is_size or int(announced) > most_bytes:
+                state["too_large"] = most_bytes
+        elif scope["type"] == "http" and scope["path"] in self._larger:
+            await self._stream(scope, receive, send, most_bytes)
+            return
+        elif scope["type"] == "http" and scope["method"] not in SAFE:
+            body = await _whole(receive, most_bytes)
+            if body is None:
+                state["too_large"] = most_bytes
+            else:
+                receive = _again(body, receive)
+        await self._app(scope, receive, send)
+
+    async def _stream(self, scope: Scope, receive: Receive, send: Send, most_bytes: int) -> None:
+        """Hand on a body as it comes; where it grows too large its reader sees it broken off."""
+        grew = False
+        total = 0
+
+        async def counted() -> Message:
+            nonlocal grew, total
+            message = await receive()
+            total += len(message.get("body", b""))
+            if total > most_bytes:
+                grew = True
+                return {"type": "http.disconnect"}
+            return message
+
+        async def unless_it_grew(message: Message) -> None:
+            if not grew:
+                await send(message)
+
+        try:
+            await self._app(scope, counted, unless_it_grew)
+        except ClientDisconnect:
+            if not grew:
+                raise
+        if grew:
+            scope["state"]["too_large"] = most_bytes
+            await self._app(scope, receive, send)
 
     def _recognize(self, header: str, state: Message) -> list[str]:
         """Note who asks (a browser without a key of ours gets a new one); return the cookies that must be set, or set anew."""
@@ -88,24 +128,6 @@ class Guard:
                 return "the request did not come from this application's own page"
         return None
 
-    def _counted(self, receive: Receive, headers: dict[str, str], state: Message, most_bytes: int) -> Receive:
-        """Refuse a body that is announced, or grows, beyond the limit."""
-        announced = headers.get("content-length", "0")
-        if not announced.isdigit() or int(announced) > most_bytes:
-            state["too_large"] = most_bytes
-        total = 0
-
-        async def counted() -> Message:
-            nonlocal total
-            message = await receive()
-            if message["type"] == "http.request":
-                total += len(message.get("body", b""))
-                if total > most_bytes:
-                    raise TooLargeError
-            return message
-
-        return counted
-
     def _dressed(self, send: Send, cookies: list[str], state: Message) -> Send:
         """Add the headers that every answer carries."""
 
@@ -117,3 +139,29 @@ class Guard:
             await send(message)
 
         return dressed
+
+
+async def _whole(receive: Receive, most_bytes: int) -> bytes | None:
+    """Return a body whose size nobody announced; None where it is larger than is taken."""
+    body = bytearray()
+    while True:
+        message = await receive()
+        body += message.get("body", b"")
+        if len(body) > most_bytes:
+            return None
+        if not message.get("more_body"):
+            return bytes(body)
+
+
+def _again(body: bytes, receive: Receive) -> Receive:
+    """Return what gives a body that was read already, and then what comes after it."""
+    given = False
+
+    async def first_the_body() -> Message:
+        nonlocal given
+        if given:
+            return await receive()
+        given = True
+        return {"type": "http.request", "body": body, "more_body": False}
+
+    return first_the_body

@@ -99,7 +99,7 @@ class EdgeControl:
 def _number(given: object) -> float:
     try:
         return float(given)  # type: ignore[arg-type]  # whatever cannot be a number is none
-    except (TypeError, ValueError):
+    except (TypeError, ValueError, OverflowError):
         return math.nan
 
 

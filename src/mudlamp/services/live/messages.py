@@ -42,7 +42,7 @@ class SetControls:
     type: Literal["set"] = "set"
     values: Annotated[tuple[Setting, ...], PlainValidator(_settings)]
     side: Side = "a"
-    seq: int = 0
+    seq: Annotated[int, Within(0, 2**53, whole=True)] = 0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

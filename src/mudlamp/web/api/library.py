@@ -19,7 +19,7 @@ from mudlamp.services.house import House
 from mudlamp.services.jobs import Job, JobView
 from mudlamp.services.live.setups import SetupAnswer
 from mudlamp.web.api.sessions import own_session
-from mudlamp.web.context import At, Who, device_of
+from mudlamp.web.context import At, Who, device_of, whole_number
 
 UPLOAD_PATH = "/api/v1/recordings"
 # Whether there is room is asked again after each so many bytes.
@@ -77,7 +77,7 @@ async def upload(request: Request, house: At, who: Who, name: Annotated[PlainTex
     """Take a recording file, sent as the request's body; a broken or foreign one is refused with the reason."""
     received = 0
     announced = request.headers.get("content-length", "")
-    await run_in_threadpool(house.library.room_for, who.owner, int(announced) if announced.isdigit() else 0)
+    await run_in_threadpool(house.library.room_for, who.owner, whole_number(announced) or 0)
     with house.library.receiving() as part:
         with part.open("wb") as file:
             async for chunk in request.stream():

@@ -14,7 +14,7 @@ from mudlamp.services.jobs import JobState
 from mudlamp.services.rig.desk import OpenRig
 from mudlamp.services.rig.form import SECTIONS
 from mudlamp.services.rig.unit_words import WORDED
-from mudlamp.web.context import At, Form, Visitor, Who, in_place, render
+from mudlamp.web.context import At, Form, Visitor, Who, in_place, render, whole_number
 from mudlamp.web.rig.section_view import section_view
 from mudlamp.web.rig.views import match_job_view, rig_view
 from mudlamp.web.rig.words_view import Typed, WordsView, words_view
@@ -35,8 +35,7 @@ def water_of(house: At, who: Who) -> Answers:
 
 def version_of(given: Form) -> int | None:
     """Return the version of the rig that the page was loaded with (a FastAPI dependency)."""
-    text = given.get("version", "")
-    return int(text) if text.isdigit() else None
+    return whole_number(given.get("version", ""))
 
 
 Own = Annotated[OpenRig, Depends(open_rig)]
