@@ -1,4 +1,6 @@
 import json
+import os
+import stat
 
 import pytest
 
@@ -121,6 +123,9 @@ def test_track_answers_with_tracks_and_reactions(simulated, capsys):
         assert all(len(point) == 6 for point in row["points"])
 
 
+SIM = ["sim", "--scene", "lone", "--seconds", "0.2", "--seed", "1", "--out"]
+
+
 @pytest.mark.parametrize(
     ("words", "said"),
     [
@@ -145,7 +150,18 @@ def test_track_answers_with_tracks_and_reactions(simulated, capsys):
             ["sim", "--scene", "pear-tree", "--seconds", "1", "--seed", "1", "--out", "x.nc", "--ping-hz", "200"],
             "ping_hz is 200 Hz: it must be 0.5 to 59.99",
         ),
-        (["sim", "--scene", "pear-tree", "--seconds", "1", "--seed", "1", "--out", "/nowhere/x.nc"], "/nowhere/x.nc cannot be written"),
+        (
+            ["sim", "--scene", "pear-tree", "--seconds", "1", "--seed", "1", "--out", "/nowhere/x.nc"],
+            "/nowhere/x.nc: it cannot be written: its folder must exist",
+        ),
+        ([*SIM, ""], "--out: is empty: it must be the path of a file"),
+        ([*SIM, "."], "--out: is .: it must be the path of a file"),
+        ([*SIM, "/dev/null"], "--out: is /dev/null: it must be a file, or not be there yet"),
+        ([*SIM, "x" * 300 + ".nc"], "its name must be at most 250 bytes long"),
+        ([*SIM, "x.nc", "--truth", "../{here}/x.nc"], "it must be another file than --out"),
+        (["readings", "a.nc", "--png", "x.gif"], "--png: is x.gif: it must end in .png"),
+        (["track", "/dev/zero"], "/dev/zero cannot be opened"),
+        (["track", "https://example.org/a.nc"], "cannot be opened"),
         (["readings", "/nowhere/a.nc", "--json"], "/nowhere/a.nc cannot be opened"),
         (["track", "/nowhere/a.nc", "--json"], "/nowhere/a.nc cannot be opened"),
         (["tune", "--depth-ft", "900"], "--depth-ft: Depth here is 900: it must be 4 to 190 ft"),
@@ -157,7 +173,7 @@ def test_track_answers_with_tracks_and_reactions(simulated, capsys):
 )
 def test_bad_arguments_are_one_line_and_leave_no_file(capsys, tmp_path, monkeypatch, words, said):
     monkeypatch.chdir(tmp_path)
-    assert said in refused(capsys, *words)
+    assert said in refused(capsys, *(word.replace("{here}", tmp_path.name) for word in words))
     assert list(tmp_path.iterdir()) == []
 
 
@@ -263,3 +279,29 @@ def test_the_tune_bench_tells_its_table(capsys):
     assert status == 0
     assert (found["won"], found["of"]) == (1, 1)
     assert set(found["scenes"][0]) == {"scene", "mid_band", "tuned", "better_pct", "seconds", "start_gain", "lure_ts_db"}
+
+
+def test_what_is_no_regular_file_is_never_replaced(tmp_path, capsys):
+    pipe = tmp_path / "pipe.nc"
+    os.mkfifo(pipe)
+    (tmp_path / "folder.nc").mkdir()
+    for name in ("pipe.nc", "folder.nc"):
+        assert "it must be a file, or not be there yet" in refused(capsys, *SIM, str(tmp_path / name))
+    assert stat.S_ISFIFO(pipe.stat().st_mode)
+    kept = tmp_path / "kept.nc"
+    kept.write_text("mine")
+    # What fails on the way leaves what was there.
+    assert "sound_speed_ft_s is 9" in refused(capsys, *SIM, str(kept), "--set", "sound_speed_ft_s=9")
+    assert kept.read_text() == "mine"
+
+
+def test_a_recording_whose_axis_is_too_short_is_refused_in_a_line(simulated, tmp_path, capsys):
+    import h5py
+
+    path = tmp_path / "short.nc"
+    path.write_bytes((simulated / "a.nc").read_bytes())
+    with h5py.File(path, "a") as file:
+        values = file["range_m"][:-5]
+        del file["range_m"]
+        file["range_m"] = values
+    assert "range_m has the shape" in refused(capsys, "track", str(path))

@@ -1,5 +1,6 @@
 """`python -m mudlamp.cli VERB ...`: what `./lamp VERB` runs."""
 
+import errno
 import gc
 import importlib
 import signal
@@ -51,6 +52,12 @@ def main(words: list[str]) -> int:
         return int(_imported(VERBS[words[0]]).run(words[1:]))
     except MudLampError as error:
         print(f"lamp: {' '.join(str(error).split())}", file=sys.stderr)
+        return 2
+    except OSError as error:
+        # A file that cannot be read or written is the caller's to put right; what is ours has no name of theirs in it.
+        if error.filename is None and error.errno != errno.ENOSPC:
+            raise
+        print(f"lamp: {error.filename or 'a file'}: {error.strerror}", file=sys.stderr)
         return 2
     except KeyboardInterrupt:
         return 130

@@ -5,6 +5,7 @@ from pathlib import Path
 
 from mudlamp.cli.answer import give
 from mudlamp.cli.arguments import Parser, settings
+from mudlamp.cli.outputs import output
 from mudlamp.core.controls import RECEIVER, WINDOW
 from mudlamp.services.edge.controls import EDGE
 from mudlamp.services.quarantine.inspect import inspect_recording, inspect_truth
@@ -24,7 +25,7 @@ def run(words: list[str]) -> int:
         metavar="KEY=VALUE",
         help=f"{' '.join(EDGE[one].name for one in RECEIVER)}, and {' '.join(EDGE[one].name for one in WINDOW)} to crop",
     )
-    parser.add_argument("--png", type=Path, help="write the last picture here")
+    parser.add_argument("--png", type=output(suffix=".png"), help="write the last picture here")
     parser.add_argument("--json", action="store_true", help="answer in JSON")
     options = parser.parse_args(words)
     inspect_recording(options.file)

@@ -1,9 +1,9 @@
 """`./lamp sim`: a recording of simulated water, and the truth beside it."""
 
 import sys
-from pathlib import Path
 
 from mudlamp.cli.arguments import Parser, ranged, settings
+from mudlamp.cli.outputs import output, require_apart
 from mudlamp.core.controls import STEADY, TRANSDUCER, WINDOW
 from mudlamp.core.scene.world import first_acquisition
 from mudlamp.core.sonar.transducer import changed
@@ -32,10 +32,11 @@ def run(words: list[str]) -> int:
         metavar="KEY=VALUE",
         help=" ".join(EDGE[control].name for control in SETTABLE),
     )
-    parser.add_argument("--out", type=Path, required=True, help="the recording to write")
-    parser.add_argument("--truth", type=Path, help="the truth file to write (.jsonl)")
+    parser.add_argument("--out", type=output(), required=True, help="the recording to write")
+    parser.add_argument("--truth", type=output(), help="the truth file to write (.jsonl)")
     parser.add_argument("--compress", action="store_true", help="compress the recording (smaller, slower)")
     options = parser.parse_args(words)
+    require_apart(out=options.out, truth=options.truth)
     scene = strange_scene(options.scene)
     wanted = read_settings(settings(options.set), SETTABLE, what="of the transducer")
     acquisition = changed(first_acquisition(scene), wanted, scene.transducer.shape)

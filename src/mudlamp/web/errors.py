@@ -93,6 +93,7 @@ def add_error_answers(app: FastAPI) -> None:
 
     @app.exception_handler(RecordingError)
     async def recording(request: Request, error: RecordingError) -> Response:
+        log.warning("a file was turned away", why=str(error))
         return _answer(request, 422, str(error))
 
     @app.exception_handler(UnavailableError)

@@ -8,7 +8,6 @@ from multiprocessing.connection import Connection
 from pathlib import Path
 
 import orjson
-import structlog
 
 from mudlamp.core.errors import MudLampError, RecordingError, SceneError
 from mudlamp.core.scene.model import Scene
@@ -121,7 +120,6 @@ def _inspected(kind: str, source: Path | bytes, *, shown: str) -> Facts:
     with _DOOR.through():
         answer = _answer(kind, source, shown)
     if "error" in answer:
-        structlog.get_logger().warning("a file was turned away", kind=kind, why=answer["error"])
         raise RecordingError(str(answer["error"]))
     return answer
 

@@ -55,8 +55,10 @@ def write_picture(path: Path, shown: Shown) -> None:
     if not path.absolute().parent.is_dir():
         raise DomainError(f"png {path} cannot be written: its folder must exist")
     content = picture_bytes(shown)
+    part = path.with_name(path.name + ".part")
     try:
-        path.write_bytes(content)
+        part.write_bytes(content)
+        part.replace(path)
     except OSError as error:
-        path.unlink(missing_ok=True)
+        part.unlink(missing_ok=True)
         raise DomainError(f"png {path} cannot be written ({error.strerror}): it must be in a writable folder") from None
