@@ -1,26 +1,36 @@
 """`python -m launcher`: what the `lamp` script runs."""
 
+import errno
 import sys
 
 from launcher.places import Trouble
 from launcher.verbs import main
 
-if __name__ == "__main__":
+FULL = "the disk is full: free some space, then run this again"
+
+
+def run(arguments: list[str]) -> int:
+    """Run a command; return its exit status. What the user can put right is one line."""
     try:
-        sys.exit(main(sys.argv[1:]))
+        return main(arguments)
     except Trouble as trouble:
-        print(f"lamp: {trouble}", file=sys.stderr)
-        sys.exit(2)
+        return _say(str(trouble))
     except OSError as error:
-        if error.errno == 28:  # ENOSPC
-            print("lamp: the disk is full: free some space, then run this again", file=sys.stderr)
-            sys.exit(2)
-        if error.errno in (1, 13, 30):  # EPERM, EACCES, EROFS
-            print(
-                f"lamp: {error.filename or 'a folder'} cannot be written: make this folder writable for you, then run this again",
-                file=sys.stderr,
+        if error.errno == errno.ENOSPC:
+            return _say(FULL)
+        if error.errno in (errno.EPERM, errno.EACCES, errno.EROFS):
+            return _say(
+                f"{error.filename or 'this folder'} cannot be written: make it writable for you, or use a copy that is, then run this again"
             )
-            sys.exit(2)
         raise
     except KeyboardInterrupt:
-        sys.exit(130)
+        return 130
+
+
+def _say(line: str) -> int:
+    print(f"lamp: {line}", file=sys.stderr)
+    return 2
+
+
+if __name__ == "__main__":
+    sys.exit(run(sys.argv[1:]))

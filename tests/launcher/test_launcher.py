@@ -1,3 +1,4 @@
+import errno
 import os
 import shutil
 import signal
@@ -9,7 +10,8 @@ from pathlib import Path
 
 import pytest
 
-from launcher import cluster, debian, environment, places
+from launcher import __main__ as launcher_main
+from launcher import cluster, debian, environment, places, serving
 
 ROOT = Path(__file__).resolve().parents[2]
 
@@ -23,8 +25,10 @@ def free_port():
 @pytest.fixture
 def clone(tmp_path_factory):
     """A checkout of its own, so that `up` here never meets the developer's: only the environment is shared, by a link."""
-    folder = tmp_path_factory.mktemp("clone")
-    for path in (folder, *folder.parents[:3]):
+    # A name that programs trip over.
+    folder = tmp_path_factory.mktemp("clone") / "100% mud"
+    folder.mkdir()
+    for path in (folder, *folder.parents[:4]):
         path.chmod(0o755)
     shutil.copy(ROOT / "lamp", folder / "lamp")
     for name in ("launcher", "src", "requirements"):
@@ -162,3 +166,134 @@ def test_up_serves_and_one_signal_stops_all_that_it_started(clone, number):
     finally:
         if process.poll() is None:
             os.killpg(process.pid, signal.SIGKILL)
+
+
+def served_pid(process):
+    """The application's process: the launcher's child that is no database."""
+    for path in Path("/proc").iterdir():
+        if path.name.isdigit():
+            try:
+                parent = int((path / "stat").read_text().rsplit(")", 1)[1].split()[1])
+                command = (path / "cmdline").read_bytes()
+            except (OSError, IndexError):
+                continue
+            if parent == process.pid and b"mudlamp.cli" in command:
+                return int(path.name)
+    return None
+
+
+def until(true, seconds=40.0):
+    deadline = time.monotonic() + seconds
+    while not true():
+        assert time.monotonic() < deadline
+        time.sleep(0.1)
+
+
+def test_an_application_that_dies_or_hangs_is_started_again_and_said(clone):
+    port = free_port()
+    process = start_up(clone, "--port", str(port))
+    log = clone / "up.log"
+    try:
+        assert answers(port), log.read_text()[-800:]
+        for folder in ("log", "recordings", "secrets", "owed"):
+            assert (clone / ".run" / folder).stat().st_mode & 0o777 == 0o700
+        first = served_pid(process)
+        os.kill(first, signal.SIGKILL)
+        until(lambda: "ended by itself (exit -9): starting it again" in log.read_text())
+        assert answers(port)
+        second = served_pid(process)
+        assert second != first
+        os.kill(second, signal.SIGSTOP)
+        until(lambda: "did not answer for 15 seconds: starting it again" in log.read_text())
+        assert answers(port)
+        # Killed itself, the launcher leaves neither the application nor the database.
+        home = cluster.at(clone / ".run" / "pg")
+        postmaster, third = cluster._postmaster_pid(home), served_pid(process)
+        process.kill()
+        process.wait()
+        until(lambda: not Path(f"/proc/{postmaster}").exists() and not Path(f"/proc/{third}").exists())
+        assert not answers(port, seconds=0.5)
+    finally:
+        if process.poll() is None:
+            process.terminate()
+            process.wait(15)
+
+
+def test_other_machines_are_not_let_in_yet():
+    done = subprocess.run([str(ROOT / "lamp"), "up", "--host", "192.0.2.1"], capture_output=True, text=True, check=False, timeout=30)
+    assert (done.returncode, done.stdout) == (2, "")
+    assert done.stderr.startswith("lamp: --host is 192.0.2.1: it must be one of 127.0.0.1, localhost, ::1")
+
+
+@pytest.fixture
+def venv(tmp_path, monkeypatch):
+    """An environment of one package too few to be believed, and then of enough."""
+    home = tmp_path / "venv"
+    packages = home / "lib" / "python3.11" / "site-packages"
+    (home / "bin").mkdir(parents=True)
+    (home / "bin" / "python").symlink_to(ROOT / ".venv" / "bin" / "python")
+    for number in range(environment.FEWEST_PACKAGES):
+        info = packages / f"p{number}-1.dist-info"
+        info.mkdir(parents=True)
+        (packages / f"p{number}.py").touch()
+        (info / "RECORD").write_text(f"p{number}.py,sha256=x,0\n{info.name}/RECORD,,\n")
+    monkeypatch.setattr(environment, "VENV", home)
+    monkeypatch.setattr(environment, "VENV_PYTHON", home / "bin" / "python")
+    return packages
+
+
+def test_an_environment_is_believed_by_what_is_in_it(venv):
+    assert environment._is_there()
+    (venv / "p3.py").unlink()
+    assert not environment._is_there()
+    (venv / "p3.py").touch()
+    python = venv.parents[2] / "bin" / "python"
+    python.unlink()
+    python.symlink_to("/nowhere/python3")
+    assert not environment._is_there()
+
+
+def test_an_emptied_environment_is_no_environment(venv):
+    shutil.rmtree(venv)
+    assert not environment._is_there()
+    environment._remove_environment()
+    assert not environment.VENV.exists()
+
+
+def test_a_link_to_an_environment_is_removed_and_not_what_it_leads_to(venv, tmp_path, monkeypatch):
+    link = tmp_path / "link"
+    link.symlink_to(environment.VENV)
+    monkeypatch.setattr(environment, "VENV", link)
+    environment._remove_environment()
+    assert not link.is_symlink()
+    assert venv.exists()
+
+
+@pytest.mark.parametrize(("number", "said"), [(errno.EROFS, "/x cannot be written: make it writable"), (errno.ENOSPC, "the disk is full")])
+def test_a_folder_that_cannot_be_written_is_a_line(monkeypatch, capsys, number, said):
+    def fail(_arguments):
+        raise OSError(number, "no", "/x")
+
+    monkeypatch.setattr(launcher_main, "main", fail)
+    assert launcher_main.run(["up"]) == 2
+    out, err = capsys.readouterr()
+    assert out == ""
+    assert err.startswith("lamp: ")
+    assert said in err
+
+
+def test_its_own_user_serves_where_it_can_read_the_program(monkeypatch, tmp_path):
+    """As root: what it writes is given to a user of its own; where that user cannot read the program it keeps its name, without powers."""
+    if os.geteuid() != 0:
+        assert serving.own_user() is None
+        return
+    monkeypatch.setattr(serving, "RUN", tmp_path)
+    monkeypatch.setattr(serving, "_can_read", lambda _user: True)
+    user = serving.own_user()
+    assert (user.pw_name, user.pw_uid == 0) == ("mudlamp", False)
+    (tmp_path / "log").mkdir()
+    (tmp_path / "log" / "old.log").touch()
+    serving.own_folders(user)
+    assert {path.stat().st_uid for path in tmp_path.rglob("*")} == {user.pw_uid}
+    monkeypatch.setattr(serving, "_can_read", lambda _user: False)
+    assert serving.own_user() is None

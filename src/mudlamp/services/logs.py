@@ -14,7 +14,7 @@ FILES = 5
 def set_up_logs(run_dir: Path, *, name: str = "mudlamp") -> None:
     """Send structlog's and the standard library's records to both places, as JSON lines; the file is `name`.log."""
     folder = run_dir / "log"
-    folder.mkdir(parents=True, exist_ok=True)
+    folder.mkdir(mode=0o700, parents=True, exist_ok=True)
     shared: list[Processor] = [
         structlog.contextvars.merge_contextvars,
         structlog.processors.add_log_level,

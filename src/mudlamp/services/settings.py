@@ -64,6 +64,9 @@ class Settings(BaseModel):
     least_free_bytes: Annotated[int, Within(0, 1e12, "bytes", whole=True), Text] = Field(
         default=2_000_000_000, description="no recording under so much free disk"
     )
+    expiry_patience_s: Annotated[float, Within(0, 86400, "s"), Text] = Field(
+        default=600.0, description="an expired recording is deleted when it has been so for this long, by a clock that does not jump"
+    )
     database_free_bytes: Annotated[int, Within(0, 1e12, "bytes", whole=True), Text] = Field(
         default=200_000_000, description="nothing is written to the database under so much free disk"
     )

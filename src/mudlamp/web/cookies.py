@@ -8,7 +8,7 @@ from http.cookies import CookieError, SimpleCookie
 from itsdangerous import BadSignature, TimestampSigner
 
 DEVICE, ANGLER = "lamp_device", "lamp_angler"
-YEAR_S = 31_536_000
+VALID = dt.timedelta(days=365)
 # A cookie older than this is signed anew.
 FRESH = dt.timedelta(days=1)
 
@@ -29,10 +29,13 @@ class Seal:
     def read(self, name: str, value: str) -> tuple[uuid.UUID, bool] | None:
         """Return the key in a cookie's value, and whether it should be signed anew; None where it was not signed here, or over a year ago."""
         try:
-            text, at = self._signer(name).unsign(value, max_age=YEAR_S, return_timestamp=True)
-            return uuid.UUID(text.decode()), dt.datetime.now(dt.UTC) - at > FRESH
+            text, at = self._signer(name).unsign(value, return_timestamp=True)
+            key = uuid.UUID(text.decode())
         except (BadSignature, ValueError):
             return None
+        # A clock that was set back makes nobody a stranger: only age counts, and only upward.
+        age = dt.datetime.now(dt.UTC) - at
+        return None if age > VALID else (key, age > FRESH or age < -FRESH)
 
 
 def cookies_of(header: str) -> dict[str, str]:
@@ -45,4 +48,4 @@ def cookies_of(header: str) -> dict[str, str]:
 
 def set_cookie(name: str, value: str) -> str:
     """Return the header that sets a cookie; no script reads it, no other site sends it."""
-    return f"{name}={value}; Path=/; Max-Age={YEAR_S}; HttpOnly; SameSite=Strict"
+    return f"{name}={value}; Path=/; Max-Age={VALID.total_seconds():.0f}; HttpOnly; SameSite=Strict"

@@ -4,6 +4,7 @@ import contextlib
 import datetime as dt
 import hashlib
 import shutil
+import time
 import uuid
 from collections.abc import Callable, Iterator
 from pathlib import Path
@@ -25,19 +26,23 @@ NO_RECORDING = "There is no recording with that key of yours."
 class Library:
     """The recordings of everybody."""
 
-    def __init__(self, engine: Engine, settings: Settings, *, now: Callable[[], dt.datetime]) -> None:
+    def __init__(
+        self, engine: Engine, settings: Settings, *, now: Callable[[], dt.datetime], monotonic: Callable[[], float] = time.monotonic
+    ) -> None:
         self._engine = engine
         self._settings = settings
         self._now = now
+        self._monotonic = monotonic
         self._folder = settings.run_dir / "recordings"
         self._receiving: set[str] = set()
+        self._over_since: dict[uuid.UUID, float] = {}
 
     def _path(self, key: uuid.UUID) -> Path:
         return self._folder / f"{key}.nc"
 
     def room_for(self, owner: uuid.UUID, size_bytes: int) -> None:
         """Raise DomainError where a file of a size would break the owner's quota, UnavailableError where the disk is nearly full."""
-        self._folder.mkdir(parents=True, exist_ok=True)
+        self._folder.mkdir(mode=0o700, parents=True, exist_ok=True)
         if shutil.disk_usage(self._folder).free - size_bytes < self._settings.least_free_bytes:
             raise UnavailableError(f"less than {self._settings.least_free_bytes / 1e9:g} GB would be free on the disk: nothing is recorded")
         taken = store.stored_bytes(self._engine, owner)
@@ -50,7 +55,7 @@ class Library:
     @contextlib.contextmanager
     def receiving(self) -> Iterator[Path]:
         """Give a path for a file that is being received; what is still there at the end is deleted."""
-        self._folder.mkdir(parents=True, exist_ok=True)
+        self._folder.mkdir(mode=0o700, parents=True, exist_ok=True)
         key = str(uuid.uuid4())
         part = self._folder / f"{key}.part"
         self._receiving.add(key)
@@ -149,10 +154,13 @@ class Library:
         for path in self._folder.glob("*.part"):
             if path.name.partition(".")[0] not in self._receiving:
                 path.unlink(missing_ok=True)
-        over = store.expired(self._engine, self._now())
-        for one in over:
-            self.remove(one.owner, one.id)
-        return len(over)
+        over = {one.id: one for one in store.expired(self._engine, self._now())}
+        # A clock that jumps, and is set right a minute later, must delete nothing.
+        self._over_since = {key: self._over_since.get(key, self._monotonic()) for key in over}
+        gone = [key for key, since in self._over_since.items() if self._monotonic() - since >= self._settings.expiry_patience_s]
+        for key in gone:
+            self.remove(over[key].owner, key)
+        return len(gone)
 
 
 def _digest(path: Path) -> str:
