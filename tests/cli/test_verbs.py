@@ -168,7 +168,7 @@ SIM = ["sim", "--scene", "lone", "--seconds", "0.2", "--seed", "1", "--out"]
         (["tune", "--clarity", "pink"], "Clarity is pink: it must be one of clear, stained, murky, muddy"),
         (["tune", "--depth-ft", "20", "--fish-to-ft", "30"], "Fish down to is 30 ft: it must be 0 to 20 ft"),
         (["tune", "--head-oz", "9"], "--head-oz is 9 oz: it must be 0.008 to 2 oz"),
-        (["bench", "everything"], "bench is everything: it must be one of engine, tracker, tune, live, sessions, soak"),
+        (["bench", "everything"], "bench is everything: it must be one of engine, tracker, tune, live, sessions, soak, faults"),
     ],
 )
 def test_bad_arguments_are_one_line_and_leave_no_file(capsys, tmp_path, monkeypatch, words, said):
@@ -305,3 +305,14 @@ def test_a_recording_whose_axis_is_too_short_is_refused_in_a_line(simulated, tmp
         del file["range_m"]
         file["range_m"] = values
     assert "range_m has the shape" in refused(capsys, "track", str(path))
+
+
+def test_the_faults_bench_knows_a_slow_second_from_a_good_one():
+    from mudlamp.cli.faults import _longest_slow_s
+
+    steady = [number / 20.0 for number in range(200)]
+    assert _longest_slow_s(steady, 2.0, 9.0) == 0.0
+    # Two and a half seconds without a picture: the second after each is judged with it.
+    gap = [at for at in steady if not 4.0 <= at < 6.5]
+    assert 2.0 < _longest_slow_s(gap, 2.0, 9.0) < 3.6
+    assert _longest_slow_s([number / 8.0 for number in range(80)], 2.0, 9.0) > 6.5

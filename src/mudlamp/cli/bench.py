@@ -15,19 +15,23 @@ from mudlamp.services.warm import warm_up
 if TYPE_CHECKING:
     from mudlamp.services.bench.cards import TuneBench
 
-NAMES = ("engine", "tracker", "tune", "live", "sessions", "soak")
+NAMES = ("engine", "tracker", "tune", "live", "sessions", "soak", "faults")
+# Without a name, all but those that take minutes.
+USUAL = NAMES[:-2]
 HEAVIEST = "winter-timber"
 
 
 def run(words: list[str]) -> int:
-    """Measure what is asked for; all but the soak without a name."""
+    """Measure what is asked for; without a name, all that takes no minutes."""
     parser = Parser(
         prog="lamp bench",
-        description="Benchmarks: engine, tracker and tune need no server; live starts one and a browser, sessions and soak one and plain viewers.",
+        description="Benchmarks: engine, tracker and tune need no server; live starts one and a browser, sessions and soak one and plain viewers; faults attacks one of its own.",
     )
-    parser.add_argument("names", nargs="*", metavar="NAME", help="engine, tracker, tune, live, sessions, soak (default: all but soak)")
+    parser.add_argument(
+        "names", nargs="*", metavar="NAME", help="engine, tracker, tune, live, sessions, soak, faults (default: all but soak and faults)"
+    )
     parser.add_argument("--scene", help=f"stock scene or scene file (default: pear-tree; engine also {HEAVIEST}, the heaviest)")
-    parser.add_argument("--minutes", type=float, default=10.0, help="how long the soak runs (default: 10)")
+    parser.add_argument("--minutes", type=float, default=10.0, help="how long the soak and the faults run (default: 10)")
     parser.add_argument("--quick", action="store_true", help="each at most 50 s")
     parser.add_argument("--json", action="store_true", help="answer in JSON")
     options = parser.parse_args(words)
@@ -36,7 +40,7 @@ def run(words: list[str]) -> int:
             raise DomainError(f"bench is {name[:30]}: it must be one of {', '.join(NAMES)}")
     require_range("minutes", options.minutes, 0.1, 600.0, "min")
     answer: dict[str, Any] = {}
-    for name in options.names or NAMES[:-1]:
+    for name in options.names or USUAL:
         answer |= _measured(name, options)
     give(answer, as_json=options.json, lines=_lines(answer))
     return 0
@@ -64,6 +68,11 @@ def _measured(name: str, options: argparse.Namespace) -> dict[str, Any]:
         return {"live": bench_live(seconds=9.0 if quick else 40.0)}
     from mudlamp.cli import load
 
+    if name == "faults":
+        # Imported here: it needs a client's libraries that no other bench does.
+        from mudlamp.cli.faults import bench_faults
+
+        return {"faults": bench_faults(minutes=options.minutes, quick=quick)}
     if name == "sessions":
         return {"sessions": load.bench_sessions(seconds=15.0 if quick else 60.0)}
     return {"soak": load.bench_soak(minutes=options.minutes, quick=quick)}
@@ -84,7 +93,7 @@ def _lines(answer: dict[str, Any]) -> list[str]:
         for name, row in answer.get("reactions", {}).items()
     ]
     lines += _tune_lines(answer["tune"]) if "tune" in answer else []
-    for bench in ("live", "sessions", "soak"):
+    for bench in ("live", "sessions", "soak", "faults"):
         lines += [f"{bench} {name}: {value}" for name, value in answer.get(bench, {}).items()]
     return lines
 

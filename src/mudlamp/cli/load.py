@@ -5,7 +5,7 @@ import json
 import os
 import time
 import urllib.request
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
@@ -112,29 +112,34 @@ async def _end(watching: Sequence[asyncio.Task[None]]) -> None:
 
 
 def _server_mb() -> float:
-    """Return the resident memory [MB] of the server and of its sessions' processes, all below this one."""
-    sizes = [int(_read(folder / "statm").split()[1]) * PAGE_MB for folder in _processes() if _is_ours(folder) and _below_us(folder)]
+    sizes = [pid for word in (b"mudlamp.cli\0serve", b"multiprocessing.forkserver") for pid in below(os.getpid(), word)]
     if not sizes:
         raise UnavailableError("the server was not found: it must be running below this process")
-    return sum(sizes)
+    return server_mb(sizes)
 
 
-def _is_ours(folder: Path) -> bool:
-    words = _read(folder / "cmdline")
-    return b"mudlamp.cli\0serve" in words or b"multiprocessing.forkserver" in words
+def server_mb(pids: Sequence[int]) -> float:
+    """Return the resident memory of processes [MB]; one that has ended has none."""
+    sizes = [_read(Path("/proc") / str(pid) / "statm").split() for pid in pids]
+    return sum(int(fields[1]) * PAGE_MB for fields in sizes if fields)
 
 
-def _processes() -> Iterator[Path]:
-    return (path for path in Path("/proc").iterdir() if path.name.isdigit())
+def below(ancestor: int, word: bytes) -> list[int]:
+    """Return the processes that descend from one and whose command line holds a word."""
+    folders = (path for path in Path("/proc").iterdir() if path.name.isdigit())
+    return [int(folder.name) for folder in folders if word in _read(folder / "cmdline") and _descends(folder, ancestor)]
 
 
-def _below_us(folder: Path) -> bool:
+def _descends(folder: Path, ancestor: int) -> bool:
     at = folder
     while at.name not in ("0", "1"):
-        if at.name == str(os.getpid()):
-            return True
         # The parent comes second after the name in brackets, which may hold anything.
-        at = Path("/proc") / _read(at / "stat").rsplit(b")", 1)[-1].split()[1].decode()
+        fields = _read(at / "stat").rsplit(b")", 1)[-1].split()
+        if len(fields) < 2:
+            return False
+        at = Path("/proc") / fields[1].decode()
+        if at.name == str(ancestor):
+            return True
     return False
 
 
