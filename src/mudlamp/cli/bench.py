@@ -6,10 +6,11 @@ from typing import TYPE_CHECKING, Any
 from mudlamp.cli.answer import give
 from mudlamp.cli.arguments import Parser
 from mudlamp.core.errors import DomainError, require_range
-from mudlamp.formats.scene.file import LISTED, load_scene
+from mudlamp.formats.scene.file import LISTED
 from mudlamp.services.bench.engine import bench_engine
 from mudlamp.services.bench.tracker import bench_tracker
 from mudlamp.services.edge.controls import LABELS
+from mudlamp.services.quarantine.inspect import strange_scene
 from mudlamp.services.warm import warm_up
 
 if TYPE_CHECKING:
@@ -50,7 +51,7 @@ def _measured(name: str, options: argparse.Namespace) -> dict[str, Any]:
     quick: bool = options.quick
     if name in ("engine", "tracker"):
         warm_up()
-        scenes = [load_scene(one) for one in ([options.scene] if options.scene else ["pear-tree", HEAVIEST])]
+        scenes = [strange_scene(one) for one in ([options.scene] if options.scene else ["pear-tree", HEAVIEST])]
         if name == "engine":
             return {"engine": [row for scene in scenes for row in bench_engine(scene, pings=30 if quick else 200)]}
         found = bench_tracker(scenes[0], seeds=(1,) if quick else (1, 2, 3), seconds=45.0 if quick else 180.0)
@@ -61,7 +62,9 @@ def _measured(name: str, options: argparse.Namespace) -> dict[str, Any]:
 
         warm_up()
         quick_scenes = ["pear-tree", "mud-flat", "clear-deep"]
-        return {"tune": bench_tune([load_scene(one) for one in ([options.scene] if options.scene else quick_scenes if quick else LISTED)])}
+        return {
+            "tune": bench_tune([strange_scene(one) for one in ([options.scene] if options.scene else quick_scenes if quick else LISTED)])
+        }
     if name == "live":
         from mudlamp.cli.browser import bench_live
 

@@ -17,6 +17,7 @@ from mudlamp.services.live.affordable import require_affordable
 from mudlamp.services.live.outbox import Outbox
 from mudlamp.services.live.session import LampSession
 from mudlamp.services.logs import set_up_logs
+from mudlamp.services.quarantine.confine import limit_memory
 from mudlamp.services.warm import warm_up
 from mudlamp.services.water.plans import Plan
 from mudlamp.services.water.role import LiveWater
@@ -24,6 +25,7 @@ from mudlamp.services.water.role import LiveWater
 LOOK_S = 0.25
 # How long room on a full line is waited for, and how long the last words may take [s].
 ROOM_S = 2.0
+MOST_BYTES = 4_000_000_000
 END_S = 3.0
 
 
@@ -110,6 +112,8 @@ def serve(connection: Connection, order: Order) -> None:
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     signal.signal(signal.SIGTERM, lambda _number, _frame: leaving.set())
     set_up_logs(order.run_dir, name="sessions")
+    # Several times what the largest water and a minute of the widest pings take.
+    limit_memory(MOST_BYTES)
     out: Outbox[line.Told] = Outbox(connection, slot_of=line.slot_of, name="line")
     try:
         water = order.plan.make(order.seed)

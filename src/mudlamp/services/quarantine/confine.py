@@ -19,12 +19,17 @@ NEWEST_FILE_ACCESS_BITS = 16
 NETWORK_FROM, SCOPES_FROM = 4, 6
 
 
-def limit(*, memory_bytes: int, cpu_s: int) -> None:
-    """Allow this process so much more memory than it has, so much processor time, and no new files or programs."""
+def limit_memory(more_bytes: int) -> None:
+    """Allow this process so much more memory than it has."""
     with open("/proc/self/statm") as file:
         taken = int(file.read().split()[0]) * resource.getpagesize()
+    resource.setrlimit(resource.RLIMIT_AS, (taken + more_bytes, taken + more_bytes))
+
+
+def limit(*, memory_bytes: int, cpu_s: int) -> None:
+    """Allow this process so much more memory than it has, so much processor time, and no new files or programs."""
+    limit_memory(memory_bytes)
     for kind, most in (
-        (resource.RLIMIT_AS, taken + memory_bytes),
         (resource.RLIMIT_CPU, cpu_s),
         (resource.RLIMIT_FSIZE, 0),
         (resource.RLIMIT_CORE, 0),
