@@ -120,6 +120,7 @@ def test_pages_of_a_frozen_database_say_503_and_small_things_still_come(private,
                     answers.append(answer.status)
             except urllib.error.HTTPError as error:
                 answers.append(error.code)
+                error.close()
 
         asking = [threading.Thread(target=ask) for _ in range(30)]
         for one in asking:

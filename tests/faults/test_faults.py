@@ -145,7 +145,8 @@ def test_a_page_without_its_database_says_so_and_comes_back(private, served):
     time.sleep(0.3)
     with pytest.raises(urllib.error.HTTPError) as caught:
         urllib.request.urlopen(f"{served.address}/log", timeout=20)
-    body = caught.value.read().decode()
+    with caught.value as error:
+        body = error.read().decode()
     assert caught.value.code == 503
     assert "Not available right now" in body
     assert "Traceback" not in body
@@ -251,7 +252,8 @@ def test_a_card_asked_while_the_database_is_away_is_refused_kindly_and_asked_aga
     with pytest.raises(urllib.error.HTTPError) as refused:
         ask()
     assert refused.value.code == 503
-    said = refused.value.read().decode()
+    with refused.value as error:
+        said = error.read().decode()
     assert "nothing was saved" in said
     assert "Traceback" not in said
     cluster.ensure_running(private)

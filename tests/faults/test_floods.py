@@ -111,6 +111,7 @@ def test_broken_uploads_leave_neither_a_file_nor_a_handle(served, tmp_path):
         with pytest.raises(urllib.error.HTTPError) as refused:
             urllib.request.urlopen(request, timeout=20)
         assert refused.value.code == 422
+        refused.value.close()
 
     def handles():
         return len(list(Path(f"/proc/{served.process.pid}/fd").iterdir()))
@@ -145,7 +146,8 @@ def ask(served, method, path, body=None, cookie=""):
         with urllib.request.urlopen(request, timeout=90) as answer:
             return answer.status, orjson.loads(answer.read()), answer.headers
     except urllib.error.HTTPError as error:
-        return error.code, orjson.loads(error.read()), error.headers
+        with error:
+            return error.code, orjson.loads(error.read()), error.headers
 
 
 def test_a_water_too_heavy_for_this_machine_is_refused_with_the_reason(served):
@@ -156,19 +158,19 @@ def test_a_water_too_heavy_for_this_machine_is_refused_with_the_reason(served):
 
 
 def test_who_never_comes_back_holds_no_place(private, tmp_path, monkeypatch):
-    monkeypatch.setenv("MUDLAMP_FIRST_VIEWER_S", "2")
+    monkeypatch.setenv("MUDLAMP_FIRST_VIEWER_S", "5")
     monkeypatch.setenv("MUDLAMP_SESSIONS", "2")
     served = Served(private.url("mudlamp"), tmp_path)
     try:
         for _ in range(2):
             assert ask(served, "POST", "/api/v1/sessions", {})[0] == 200
-        time.sleep(2.2)
+        time.sleep(5.5)
         # A third finds a place: nobody has looked at the others.
         status, body, headers = ask(served, "POST", "/api/v1/sessions", {})
         assert status == 200
         with socket_to(served, body["session"], headers["set-cookie"].split(";")[0]) as socket:
             next_text(socket, "state")
-            time.sleep(3.0)
+            time.sleep(5.5)
             next_text(socket, "tracks")
     finally:
         served.stop()
