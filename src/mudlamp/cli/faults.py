@@ -2,6 +2,7 @@
 
 import contextlib
 import json
+import multiprocessing
 import os
 import random
 import shutil
@@ -14,7 +15,6 @@ import time
 import urllib.error
 import urllib.request
 import uuid
-from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
@@ -52,7 +52,24 @@ COMMANDS = (
     '{"type": "set", "values": {"gain": NaN}}',
     "²",
 )
+SERVE = b"mudlamp.cli\0serve"
 BROKEN_HDF5 = b"\x89HDF\r\n\x1a\n"
+
+
+def _ask(address: str, method: str, path: str, body: bytes | None = None, cookie: str = "") -> tuple[int, Any, str]:
+    headers = {"Origin": address, "Cookie": cookie, "Content-Type": "application/json"}
+    request = urllib.request.Request(address + path, data=body, method=method, headers=headers)  # noqa: S310 - our own address
+    try:
+        with urllib.request.urlopen(request, timeout=30.0) as answer:  # noqa: S310 - our own address
+            status, content, set_cookies = answer.status, answer.read(), answer.headers.get_all("Set-Cookie") or ()
+    except urllib.error.HTTPError as error:
+        with error:
+            status, content, set_cookies = error.code, error.read(), ()
+    cookies = "; ".join(line.split(";")[0] for line in set_cookies)
+    try:
+        return status, json.loads(content), cookies
+    except ValueError:
+        return status, None, cookies
 
 
 class Place:
@@ -96,20 +113,9 @@ class Place:
             time.sleep(0.1)
         raise UnavailableError(f"./lamp up did not answer for {START_S:.0f} s: {self.folder / 'up.log'} may say why")
 
-    def ask(
-        self, method: str, path: str, body: bytes | None = None, cookie: str = "", kind: str = "application/json"
-    ) -> tuple[int, Any, str]:
+    def ask(self, method: str, path: str, body: bytes | None = None, cookie: str = "") -> tuple[int, Any, str]:
         """Return status, JSON answer (None where it is none) and the cookies set by a request."""
-        headers = {"Origin": self.address, "Cookie": cookie, "Content-Type": kind}
-        request = urllib.request.Request(self.address + path, data=body, method=method, headers=headers)  # noqa: S310 - our own address
-        try:
-            with urllib.request.urlopen(request, timeout=30.0) as answer:  # noqa: S310 - our own address
-                status, content, set_cookies = answer.status, answer.read(), answer.headers.get_all("Set-Cookie") or ()
-        except urllib.error.HTTPError as error:
-            status, content, set_cookies = error.code, error.read(), ()
-        with contextlib.suppress(ValueError):
-            return status, json.loads(content), "; ".join(line.split(";")[0] for line in set_cookies)
-        return status, None, "; ".join(line.split(";")[0] for line in set_cookies)
+        return _ask(self.address, method, path, body, cookie)
 
     def processes(self, word: bytes) -> list[int]:
         """Return the processes below the launcher whose command holds a word."""
@@ -122,11 +128,11 @@ class Place:
             self.launcher.wait(20)
 
 
-def _line(place: Place, session: str, cookie: str) -> ClientConnection:
+def _line(address: str, session: str, cookie: str) -> ClientConnection:
     """Return a connection to a session's socket."""
     return connect(
-        f"{place.address.replace('http', 'ws', 1)}/api/v1/live/{session}",
-        origin=Origin(place.address),
+        f"{address.replace('http', 'ws', 1)}/api/v1/live/{session}",
+        origin=Origin(address),
         additional_headers={"Cookie": cookie},
         max_size=None,
         compression=None,
@@ -158,7 +164,7 @@ class Viewer:
 
     def _look(self) -> None:
         last = -1
-        with _line(self.place, self.session, self.cookie) as line:
+        with _line(self.place.address, self.session, self.cookie) as line:
             while not self._ending.is_set():
                 message = line.recv(timeout=20.0)
                 if isinstance(message, bytes):
@@ -208,7 +214,8 @@ def _rounds(place: Place, *, until_s: float, count: int) -> dict[str, Any]:
     answers = [0, 0]
     slow: dict[str, float] = {}
     back: dict[str, float] = {}
-    sizes, rounds = [server_mb(place.processes(b""))], 0
+    # A session's own process fills its ring of the last minute: `bench soak` watches those.
+    sizes, rounds = [server_mb(place.processes(SERVE))], 0
     while rounds == 0 or time.monotonic() < until_s:
         rounds += 1
         for name, attack in ATTACKS.items():
@@ -216,22 +223,25 @@ def _rounds(place: Place, *, until_s: float, count: int) -> dict[str, Any]:
             attack(place, count, chance, answers)
             longest = max(_longest_slow_s(viewer.seen, begun, time.monotonic()) for viewer in viewers)
             slow[name] = round(max(slow.get(name, 0.0), longest), 1)
-        sizes.append(server_mb(place.processes(b"")))
+        sizes.append(server_mb(place.processes(SERVE)))
         for name, kill in (("application", _kill_application), ("launcher", _kill_launcher)):
             back[name] = round(max(back.get(name, 0.0), kill(place)), 1)
             time.sleep(WARM_S)
     lost = sum(viewer.end() for viewer in viewers)
+    owed = place.folder / ".run" / "owed"
+    until = time.monotonic() + WARM_S
+    while list(owed.glob("*.jsonl")) and time.monotonic() < until:
+        time.sleep(0.2)
     return {
         "rounds": rounds,
         "acknowledged": sum(len(viewer.acknowledged) for viewer in viewers),
         "acknowledged_lost": lost,
-        "owed_rows_left": len(list((place.folder / ".run" / "owed").glob("*.jsonl"))),
+        "owed_rows_left": sum(path.read_bytes().count(b"\n") for path in owed.glob("*.jsonl")),
         "longest_under_12_pictures_s": slow,
         "answers": answers[0],
         "answers_500": answers[1],
         "tracebacks": sum(path.read_text(errors="replace").count("Traceback") for path in (place.folder / ".run" / "log").glob("*.log*")),
-        "first_mb": round(sizes[0], 1),
-        "last_mb": round(sizes[-1], 1),
+        "application_mb": [round(size, 1) for size in sizes],
         "back_after_s": back,
     }
 
@@ -260,28 +270,29 @@ def _session(place: Place) -> tuple[str, str]:
 def _flood(place: Place, _count: int, _chance: random.Random, _answers: list[int]) -> None:
     """Two sockets send padded commands as fast as they are taken, beside pictures; nobody reads what comes back."""
     session, cookie = _session(place)
-    until = time.monotonic() + FLOOD_S
-
-    def send() -> None:
-        with contextlib.suppress(OSError, WebSocketException), _line(place, session, cookie) as line:
-            while time.monotonic() < until:
-                line.send(json.dumps({"type": "set", "seq": 1, "values": {"gain": 50}, "pad": "x" * 3800}))
-
-    def look() -> None:
-        while time.monotonic() < until:
-            with contextlib.suppress(OSError):
-                place.ask("GET", f"/api/v1/sessions/{session}/picture.png", cookie=cookie)
-
-    _together([send, send, look])
+    # In processes of their own: they must not hold up the viewers on this side of the line.
+    kind = multiprocessing.get_context("spawn")
+    hands = [kind.Process(target=work, args=(place.address, session, cookie), daemon=True) for work in (_send, _send, _look)]
+    for hand in hands:
+        hand.start()
+    for hand in hands:
+        hand.join(60.0)
     place.ask("DELETE", f"/api/v1/sessions/{session}", cookie=cookie)
 
 
-def _together(work: list[Callable[[], None]]) -> None:
-    threads = [threading.Thread(target=one, daemon=True) for one in work]
-    for thread in threads:
-        thread.start()
-    for thread in threads:
-        thread.join(60.0)
+def _send(address: str, session: str, cookie: str) -> None:
+    until = time.monotonic() + FLOOD_S
+    command = json.dumps({"type": "set", "seq": 1, "values": {"gain": 50}, "pad": "x" * 3800})
+    with contextlib.suppress(OSError, WebSocketException), _line(address, session, cookie) as line:
+        while time.monotonic() < until:
+            line.send(command)
+
+
+def _look(address: str, session: str, cookie: str) -> None:
+    until = time.monotonic() + FLOOD_S
+    while time.monotonic() < until:
+        with contextlib.suppress(OSError):
+            _ask(address, "GET", f"/api/v1/sessions/{session}/picture.png", cookie=cookie)
 
 
 def _bombs(place: Place, _count: int, _chance: random.Random, answers: list[int]) -> None:
@@ -301,7 +312,7 @@ def _malformed(place: Place, count: int, chance: random.Random, answers: list[in
     for _ in range(count):
         _note(place.ask("POST", chance.choice(paths), chance.choice(BODIES) + chance.randbytes(chance.randrange(40))), answers)
     session, cookie = _session(place)
-    with _line(place, session, cookie) as line:
+    with _line(place.address, session, cookie) as line:
         for _ in range(count):
             line.send(chance.choice(COMMANDS) + chr(chance.randrange(32, 1000)))
     place.ask("DELETE", f"/api/v1/sessions/{session}", cookie=cookie)
@@ -340,7 +351,7 @@ ATTACKS = {
 
 
 def _kill_application(place: Place) -> float:
-    os.kill(min(place.processes(b"mudlamp.cli\0serve")), signal.SIGKILL)
+    os.kill(min(place.processes(SERVE)), signal.SIGKILL)
     time.sleep(0.5)
     return place.await_answer()
 
