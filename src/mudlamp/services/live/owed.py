@@ -33,7 +33,7 @@ class Owed:
 
     def note(self, record: Record) -> None:
         """Write a row down; where the disk does not take it, memory alone holds it."""
-        line = orjson.dumps({"kind": type(record).__name__, "row": dataclasses.asdict(record)}) + b"\n"
+        line = orjson.dumps({"kind": type(record).__name__, "row": dataclasses.asdict(record)}, option=orjson.OPT_SERIALIZE_NUMPY) + b"\n"
         try:
             self._path.parent.mkdir(mode=0o700, parents=True, exist_ok=True)
             with self._path.open("ab") as file:

@@ -19,8 +19,9 @@ from mudlamp.services.jobs import Turnstile
 from mudlamp.services.processes import quickest_context
 from mudlamp.services.quarantine.confine import limit, shut_in
 
-# Beyond what a file honestly needs, and how long looking may take [s of processor time, s].
+# Beyond what a file honestly needs, and how long looking may take [s of processor time, s]; a second more for so many bytes.
 SPARE_BYTES, CPU_S, PATIENCE_S = 64_000_000, 20, 40.0
+BYTES_A_SECOND = 2_000_000
 # What a kind of file honestly takes: so many times its size (texts become objects), and a recording its largest ping, packed and unpacked.
 HONEST_TIMES = {"recording": 1, "scene file": 40, "truth file": 40}
 
@@ -62,7 +63,7 @@ def _look(connection: Connection, kind: str, source: Path | bytes, shown: str, s
     answer: Facts
     try:
         data = source if isinstance(source, bytes) else _mapped(source)
-        limit(memory_bytes=HONEST_TIMES[kind] * len(data) + 2 * LARGEST_PIECE + spare_bytes, cpu_s=CPU_S)
+        limit(memory_bytes=HONEST_TIMES[kind] * len(data) + 2 * LARGEST_PIECE + spare_bytes, cpu_s=CPU_S + len(data) // BYTES_A_SECOND)
         shut_in()
         answer = _LOOKS[kind](data, shown)
     except MudLampError as error:
@@ -126,12 +127,15 @@ def _inspected(kind: str, source: Path | bytes, *, shown: str) -> Facts:
 
 def _answer(kind: str, source: Path | bytes, shown: str) -> Facts:
     ours, theirs = multiprocessing.Pipe(duplex=False)
+    size = len(source) if isinstance(source, bytes) else source.stat().st_size
     process = quickest_context().Process(target=_look, args=(theirs, kind, source, shown, SPARE_BYTES), name="look", daemon=True)
     process.start()
     theirs.close()
     try:
         answer: Facts = (
-            orjson.loads(ours.recv_bytes(10_000)) if ours.poll(PATIENCE_S) else {"error": f"{kind} {shown} takes far too long to read"}
+            orjson.loads(ours.recv_bytes(10_000))
+            if ours.poll(PATIENCE_S + size / BYTES_A_SECOND)
+            else {"error": f"{kind} {shown} takes far too long to read"}
         )
     except (EOFError, OSError):
         answer = {"error": f"{kind} {shown} cannot be read: it is damaged"}
