@@ -129,10 +129,11 @@ class Server:
         return True
 
     def _again(self, why: str) -> bool:
-        """Start it again, unless it never came up, or ends over and over."""
+        """Start it again, unless it never came up (and was not killed), or ends over and over."""
         since = time.monotonic() - WITHIN_SECONDS
         self._starts = [at for at in self._starts if at > since]
-        if not self.answered or len(self._starts) >= MOST_STARTS:
+        came_up = self.answered or (self._process.returncode or 0) < 0
+        if not came_up or len(self._starts) >= MOST_STARTS:
             return False
         print(f"lamp: the application {why}: starting it again (see {RUN / 'log'})", file=sys.stderr, flush=True)
         # Its sessions' processes are of its group, and may hold its port.

@@ -33,7 +33,7 @@ def descendants(pid):
         try:
             if parent_of(one) in found:
                 found.add(one)
-        except FileNotFoundError:
+        except (FileNotFoundError, ProcessLookupError):
             continue
     return found - {pid}
 
@@ -41,7 +41,7 @@ def descendants(pid):
 def is_alive(pid):
     try:
         return Path(f"/proc/{pid}/stat").read_text().rsplit(")", 1)[1].split()[0] != "Z"
-    except FileNotFoundError:
+    except (FileNotFoundError, ProcessLookupError):
         return False
 
 

@@ -75,6 +75,9 @@ def test_something_else_is_refused_clearly(tmp_path):
         (lambda file: file.setncattr("fan", "sideways"), "fan is sideways: it must be one of ahead, below, flat"),
         (lambda file: file.setncattr("sound_speed_m_s", 12.0), "sound_speed_m_s is 12: it must be 1300 to 1700"),
         (lambda file: file["range_m"].__setitem__(slice(None), 0.0), "range_m is not rising"),
+        (lambda file: file["ping_time_s"].__setitem__(slice(None), 3.0), "ping_time_s is not rising"),
+        (lambda file: file.setncattr("thickness_rad", "thick"), "thickness_rad is nan: it must be 0.01 to 3.14"),
+        (lambda file: file.setncattr("carrier_hz", np.ones(5)), "carrier_hz is nan: it must be 10000 to 5e"),
     ],
 )
 def test_a_spoiled_recording_is_refused_by_the_part_that_is_wrong(recording, spoil, said):

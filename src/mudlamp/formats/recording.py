@@ -1,5 +1,6 @@
 """Recordings: netCDF-4 files of pings. Names follow the published convention for sonar netCDF files where it has one (docs/recordings.md)."""
 
+import math
 import threading
 from collections.abc import Iterator
 from mmap import mmap
@@ -17,6 +18,8 @@ from mudlamp.formats.structure import POSE_FIELDS, check_structure
 LEVEL_STEP_DB = 0.01
 # What a level is where none was written, and the loudest that is believed [dB].
 NOTHING_DB, LOUDEST_DB = -300.0, 330.0
+# No time [s], place [m] or angle [rad] is beyond this.
+FARTHEST = 1e7
 # The library under netCDF is not made for several threads at once.
 ONE_AT_A_TIME = threading.RLock()
 ATTRIBUTES = ("carrier_hz", "pulse_s", "source_level_db", "absorption_db_m", "sound_speed_m_s", "thickness_rad")
@@ -107,6 +110,8 @@ class RecordingReader:
 
     def _read_poses(self) -> tuple[FloatArray, dict[str, FloatArray]]:
         times = np.asarray(self._file["ping_time_s"][:], dtype=np.float64)
+        if not np.all(np.diff(times) > 0.0) and np.all(np.isfinite(times)):
+            raise RecordingError(f"recording {self._path}: ping_time_s is not rising: it must be")
         return times, {name: np.asarray(self._file[name][:], dtype=np.float64) for name in POSE_FIELDS}
 
     def _read_setup(self) -> SonarSetup:
@@ -122,7 +127,7 @@ class RecordingReader:
             raise RecordingError(f"recording {self._path}: fan is {str(file.getncattr('fan'))[:30]}: it must be one of {', '.join(Fan)}")
         beam_angle, range_m = self._rising("beam_angle_rad", -np.pi, np.pi), self._rising("range_m", 0.0, 500.0)
         numbers = {name: self._number(name) for name in ATTRIBUTES[:-1]}
-        thickness = float(file.getncattr("thickness_rad")) if "thickness_rad" in file.ncattrs() else np.radians(20.0)
+        thickness = self._number("thickness_rad") if "thickness_rad" in file.ncattrs() else math.radians(20.0)
         return SonarSetup(fan=Fan(file.getncattr("fan")), beam_angle_rad=beam_angle, range_m=range_m, thickness_rad=thickness, **numbers)
 
     def _rising(self, name: str, low: float, high: float) -> FloatArray:
@@ -137,6 +142,7 @@ class RecordingReader:
             "carrier_hz": (1e4, 5e6),
             "pulse_s": (1e-6, 1.0),
             "absorption_db_m": (0.0, 10.0),
+            "thickness_rad": (0.01, math.pi),
         }.get(name, (-400.0, 400.0))
         try:
             value = float(self._file.getncattr(name))
@@ -162,8 +168,8 @@ class RecordingReader:
         """Return a ping by its number, 0 the first; raise RecordingError where the file is broken there."""
         time_s = float(self._times[number])
         values = {name: float(column[number]) for name, column in self._poses.items()}
-        if not all(np.isfinite((time_s, *values.values()))):
-            raise RecordingError(f"recording {self._path}: time or pose of ping {number} is not a number: it must be finite")
+        if not all(abs(value) <= FARTHEST for value in (time_s, *values.values())):
+            raise RecordingError(f"recording {self._path}: time or pose of ping {number} is not a number up to {FARTHEST:g}: it must be")
         with ONE_AT_A_TIME:
             try:
                 level = np.ma.filled(self._file["echo_level_db"][number], NOTHING_DB)
