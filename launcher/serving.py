@@ -18,6 +18,7 @@ OWN_FOLDERS = ("log", "recordings", "numba", "owed", "secrets", "home")
 STOP_SECONDS = 5
 # It is asked this often; silent for so long it hangs.
 LOOK_SECONDS, SILENT_SECONDS, PATIENCE_SECONDS = 2.0, 15.0, 2.0
+FIRST_ANSWER_SECONDS = 120.0
 # So many ends within so long, and something is wrong that starting again does not mend.
 MOST_STARTS, WITHIN_SECONDS = 5, 120.0
 
@@ -123,9 +124,10 @@ class Server:
             self._looked_at = now
             if answers(self._url, seconds=PATIENCE_SECONDS if self.answered else 0.5):
                 self._answered_at = time.monotonic()
-        if self.answered and time.monotonic() - self._answered_at > SILENT_SECONDS:
+        since, patience = (self._answered_at, SILENT_SECONDS) if self.answered else (self._starts[-1], FIRST_ANSWER_SECONDS)
+        if time.monotonic() - since > patience:
             self.kill()
-            return self._again(f"did not answer for {SILENT_SECONDS:.0f} seconds")
+            return self._again(f"did not answer for {patience:.0f} seconds")
         return True
 
     def _again(self, why: str) -> bool:

@@ -145,7 +145,7 @@ def test_a_control_says_what_it_gives_takes_and_costs_now(page, site):
     assert "Takes:" in about.inner_text()
     page.keyboard.press("Escape")
     page.click('[data-explain="gain"]')
-    page.locator('[data-auto="gain"]').check()
+    page.locator('[data-auto="gain"]').click()
     until(page, "document.querySelector('[data-why=gain]').textContent.length > 20", 30)
     assert page.problems == []
 

@@ -203,6 +203,8 @@ def test_an_application_that_dies_or_hangs_is_started_again_and_said(clone):
         assert answers(port)
         second = served_pid(process)
         assert second != first
+        # Until it has answered the launcher, too, it is given two minutes.
+        time.sleep(3.0)
         os.kill(second, signal.SIGSTOP)
         until(lambda: "did not answer for 15 seconds: starting it again" in log.read_text())
         assert answers(port)
