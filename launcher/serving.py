@@ -25,6 +25,9 @@ MOST_STARTS, WITHIN_SECONDS = 5, 120.0
 
 def own_folders(owner: pwd.struct_passwd | None) -> None:
     """Make the folders that the application writes to; give them, and what is in them, to its own user where it has one."""
+    if owner is not None:
+        # Under a strict umask the folder that holds them would shut its own user out.
+        RUN.chmod(RUN.stat().st_mode | 0o711)
     for name in OWN_FOLDERS:
         folder = RUN / name
         folder.mkdir(mode=0o700, exist_ok=True)
