@@ -177,7 +177,8 @@ def socket_to(served, session, cookie, origin=None):
     )
 
 
-def next_text(socket, kind, seconds=20.0):
+def next_text(socket, kind, seconds=60.0):
+    """The next message of a kind; patient, since a session's first ping waits for its process to start on a busy machine."""
     deadline = time.monotonic() + seconds
     while time.monotonic() < deadline:
         message = socket.recv(timeout=seconds)
