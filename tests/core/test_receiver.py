@@ -322,8 +322,8 @@ def test_more_silt_never_raises_the_jig_over_its_clutter(pear_tree):
 
 
 def test_blown_out_fish_run_together():
-    mild, hot = parting_m(ReceiverSetup(punch=50.0), range_m=8.0, carrier_hz=900e3, speed_m_s=1480.0), None
-    hot = parting_m(ReceiverSetup(gain=90.0, punch=100.0), range_m=8.0, carrier_hz=900e3, speed_m_s=1480.0)
+    mild, hot = parting_m(ReceiverSetup(punch=50.0), range_m=8.0, beam_width_rad=math.radians(1.06)), None
+    hot = parting_m(ReceiverSetup(gain=90.0, punch=100.0), range_m=8.0, beam_width_rad=math.radians(1.06))
     assert hot > mild
     # Two equal echoes cannot part nearer than about a beam width: 1.06 deg at 8 m is 0.148 m.
     assert mild > 0.14

@@ -23,6 +23,7 @@ SETUP = SonarSetup(
     absorption_db_m=0.18,
     sound_speed_m_s=1480.0,
     thickness_rad=math.radians(20.0),
+    beam_width_rad=0.0185,
 )
 POSE = Pose(x_m=1.0, y_m=2.0, z_m=0.4, heading_rad=0.0, pitch_rad=0.0, roll_rad=0.0, tilt_rad=math.radians(22.5))
 TVG = 40.0 * np.log10(SETUP.range_m) + 2.0 * 0.18 * SETUP.range_m

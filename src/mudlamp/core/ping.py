@@ -42,6 +42,8 @@ class SonarSetup:
         Cell centers [m], by the assumed sound speed.
     thickness_rad : float
         Full width across the fan at which the two-way level is 3 dB down [rad].
+    beam_width_rad : float
+        Width of a beam in the fan's plane at the middle of a facet, between its half-power points [rad].
     """
 
     fan: Fan
@@ -53,6 +55,7 @@ class SonarSetup:
     absorption_db_m: float
     sound_speed_m_s: float
     thickness_rad: float
+    beam_width_rad: float
 
     @property
     def bin_m(self) -> float:

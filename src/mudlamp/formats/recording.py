@@ -22,7 +22,9 @@ NOTHING_DB, LOUDEST_DB = -300.0, 330.0
 FARTHEST = 1e7
 # The library under netCDF is not made for several threads at once.
 ONE_AT_A_TIME = threading.RLock()
-ATTRIBUTES = ("carrier_hz", "pulse_s", "source_level_db", "absorption_db_m", "sound_speed_m_s", "thickness_rad")
+ATTRIBUTES = ("carrier_hz", "pulse_s", "source_level_db", "absorption_db_m", "sound_speed_m_s")
+# Widths that a file need not hold: a fan as thick, and beams as wide, as common transducers have them (our assumption).
+WIDTHS = {"thickness_rad": math.radians(20.0), "beam_width_rad": math.radians(1.1)}
 
 
 class RecordingWriter:
@@ -42,7 +44,7 @@ class RecordingWriter:
         file.createDimension("beam", len(setup.beam_angle_rad))
         file.createDimension("range_bin", len(setup.range_m))
         file.setncatts({"Conventions": "CF-1.8, SONAR-netCDF4-2.0 (names, in part)", "fan": setup.fan.value})
-        for name in ATTRIBUTES:
+        for name in (*ATTRIBUTES, *WIDTHS):
             file.setncattr(name, float(getattr(setup, name)))
         for name, dimension in (("beam_angle_rad", "beam"), ("range_m", "range_bin")):
             variable = file.createVariable(name, "f8", (dimension,))
@@ -116,9 +118,9 @@ class RecordingReader:
 
     def _read_setup(self) -> SonarSetup:
         file = self._file
-        for name in ("fan", *ATTRIBUTES[:-1]):
+        for name in ("fan", *ATTRIBUTES):
             if name not in file.ncattrs():
-                raise RecordingError(f"recording {self._path} has no attribute {name}: it must hold fan, {', '.join(ATTRIBUTES[:-1])}")
+                raise RecordingError(f"recording {self._path} has no attribute {name}: it must hold fan, {', '.join(ATTRIBUTES)}")
         if file["echo_level_db"].dimensions != ("ping", "beam", "range_bin"):
             raise RecordingError(
                 f"recording {self._path}: echo_level_db is {file['echo_level_db'].dimensions}: it must be (ping, beam, range_bin)"
@@ -126,9 +128,9 @@ class RecordingReader:
         if file.getncattr("fan") not in list(Fan):
             raise RecordingError(f"recording {self._path}: fan is {str(file.getncattr('fan'))[:30]}: it must be one of {', '.join(Fan)}")
         beam_angle, range_m = self._rising("beam_angle_rad", -np.pi, np.pi), self._rising("range_m", 0.0, 500.0)
-        numbers = {name: self._number(name) for name in ATTRIBUTES[:-1]}
-        thickness = self._number("thickness_rad") if "thickness_rad" in file.ncattrs() else math.radians(20.0)
-        return SonarSetup(fan=Fan(file.getncattr("fan")), beam_angle_rad=beam_angle, range_m=range_m, thickness_rad=thickness, **numbers)
+        numbers = {name: self._number(name) for name in ATTRIBUTES}
+        widths = {name: self._number(name) if name in file.ncattrs() else usual for name, usual in WIDTHS.items()}
+        return SonarSetup(fan=Fan(file.getncattr("fan")), beam_angle_rad=beam_angle, range_m=range_m, **numbers, **widths)
 
     def _rising(self, name: str, low: float, high: float) -> FloatArray:
         values = np.asarray(self._file[name][:], dtype=np.float64)
@@ -143,6 +145,7 @@ class RecordingReader:
             "pulse_s": (1e-6, 1.0),
             "absorption_db_m": (0.0, 10.0),
             "thickness_rad": (0.01, math.pi),
+            "beam_width_rad": (0.001, 1.0),
         }.get(name, (-400.0, 400.0))
         try:
             value = float(self._file.getncattr(name))

@@ -72,6 +72,7 @@ class SimulatedHead:
         scatterers, synthesizer = self._scatterers, self._synthesizer
         self.world.fill(scatterers, pose)
         synthesizer.add_bottom(scatterers, pose)
+        synthesizer.hide(scatterers, pose)
         self._shade(pose)
         synthesizer.add_bounces(scatterers, pose)
         self._pose = pose
@@ -91,6 +92,7 @@ class SimulatedHead:
             farthest_m=self._synthesizer.farthest_m,
             sin_across=math.sin(self.world.profile.thickness_rad),
         )
+        self._synthesizer.posts = columns
         shades.weaken(self._scatterers, columns, origin, first=0, last=self._scatterers.count)
 
     def rows(self) -> list[TruthRow]:

@@ -21,6 +21,7 @@ def ping_with_one_bright_cell(fan, tilt_rad, beam, cell):
         absorption_db_m=0.1,
         sound_speed_m_s=1470.0,
         thickness_rad=0.3,
+        beam_width_rad=0.0185,
     )
     pose = Pose(x_m=0.0, y_m=0.0, z_m=0.4, heading_rad=0.0, pitch_rad=0.0, roll_rad=0.0, tilt_rad=tilt_rad)
     picture = np.zeros((120, 300), np.uint8)

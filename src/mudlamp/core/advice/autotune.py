@@ -149,7 +149,7 @@ class CellSample:
         self._ring_sizes = np.array(sizes[1::2])
         self._near = {step: law.near_cut_profile_db(self._cells.range_m, step).astype(np.float32) for step in NEAR_CUT.steps}
         sonar = batch.samples[-1][0].setup
-        self._middle_m, self._carrier_hz, self._speed_m_s = float(sonar.range_m[-1]) * 0.6, sonar.carrier_hz, sonar.sound_speed_m_s
+        self._middle_m, self._beam_width_rad = float(sonar.range_m[-1]) * 0.6, sonar.beam_width_rad
 
     def _mark_and_ring(self, row: TruthRow, ping: Ping) -> tuple[IntArray, IntArray]:
         """Return the flat numbers of an object's mark and of a sample of its surround."""
@@ -190,7 +190,7 @@ class CellSample:
             clutter=np.count_nonzero(lit & self._water) / max(int(np.count_nonzero(self._water)), 1),
             blown=np.count_nonzero(inside >= BLOWN_OUT - 0.5) / max(int(np.count_nonzero(lit)), 1),
             lag_s=law.lag_s(setup.quieting_pings, self._interval_s),
-            parting_m=parting_m(setup, range_m=self._middle_m, carrier_hz=self._carrier_hz, speed_m_s=self._speed_m_s),
+            parting_m=parting_m(setup, range_m=self._middle_m, beam_width_rad=self._beam_width_rad),
             steps=cleaning_steps(setup.near_cut_db, setup.quieting_pings, setup.ghost_cut_db, setup.hide_below_db),
         )
 

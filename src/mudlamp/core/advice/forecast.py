@@ -24,7 +24,7 @@ from mudlamp.core.scene.bottom import LAMBERT_DB, REFLECTION_DB, Ground
 from mudlamp.core.scene.species import Species, side_target_strength_db
 from mudlamp.core.setup import ReceiverSetup, Window
 from mudlamp.core.sonar import reverberation
-from mudlamp.core.sonar.pattern import ELEMENT_FLOOR_DB, equivalent_across_rad
+from mudlamp.core.sonar.pattern import equivalent_across_rad
 from mudlamp.core.sonar.transducer import Profile, usual_tilt_rad
 from mudlamp.core.water.clarity import suspension
 from mudlamp.core.water.sound import absorption_db_per_m, sound_speed_m_s
@@ -54,7 +54,7 @@ COVER_DB = -40.0
 # Of the bottom's lit cells so many are in the middle of its echo; of its echo so much leaks into the other beams (both by comparison
 # with the simulator).
 CORE_SHARE = 0.3
-LEAK_DB = ELEMENT_FLOOR_DB - 6.0
+LEAK_UNDER_FLOOR_DB = 6.0
 # Spokes of one other live sonar: the share of the cells they light, single pings at a time (ours).
 SPOKE_SHARE = 0.05
 # Bounces off hard shallow bottom: cells they fall on, and how far under the bottom's own reflection they come back (ours).
@@ -163,19 +163,20 @@ class Forecast:
         """Return the mean level of all that is not a target, (range, look), after TVG [dB re 1 m^2]."""
         gear, profile = self._gear, self._gear.profile
         power = reverberation.mean_power(
-            profile=profile,
-            range_m=self.range_m,
-            directions=self._directions,
-            depth_m=gear.depth_m,
-            bottom_m=here.depth_m,
-            pulse_m=self._pulse_m,
-            wavelength_m=self._wavelength_m,
-            attenuation_db_m=loss_db_m,
-            suspension=suspension(secchi_m=here.secchi_m),
-            wind=None if here.ice else reverberation.wind_effects(here.wind_m_s),
+            reverberation.Sounding(
+                profile=profile,
+                range_m=self.range_m,
+                directions=self._directions,
+                depth_m=gear.depth_m,
+                pulse_m=self._pulse_m,
+                wavelength_m=self._wavelength_m,
+                absorption_db_m=self._absorption_db_m,
+                suspension=suspension(secchi_m=here.secchi_m),
+                wind=None if here.ice else reverberation.wind_effects(here.wind_m_s),
+            )
         ).astype(np.float64)
         noise = reverberation.noise_power(profile=profile, temperature_degc=here.temperature_degc, speed_m_s=speed)
-        leak = 10.0 ** ((self._bottom(here, loss_db_m) - self._tvg + LEAK_DB) / 10.0)
+        leak = 10.0 ** ((self._bottom(here, loss_db_m) - self._tvg + profile.taper.floor_db - LEAK_UNDER_FLOOR_DB) / 10.0)
         return 10.0 * np.log10(power + noise + leak[:, None]) + self._tvg[:, None]
 
     def _bottom(self, here: Situation, loss_db_m: float) -> FloatArray:
@@ -205,7 +206,7 @@ class Forecast:
         self._strongest_db = max(float(self.bottom_db[self._at]) + 4.0, self.fish_db)
         # Every third gap: for a forecast it is fine enough.
         self._gaps_m = PARTING_GAPS_M[::3]
-        self._pair_db = pair_db(self._wavelength_m / self._gear.profile.aperture_m * self.target_range_m)[:, ::3]
+        self._pair_db = pair_db(self._gear.profile.beam_width_rad(self._wavelength_m) * self.target_range_m)[:, ::3]
 
     def clutter_at_db(self, range_m: float) -> float:
         """Return the mean level of all that is not a target at a range [m], where the fish are looked for [dB re 1 m^2]."""

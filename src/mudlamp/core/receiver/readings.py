@@ -15,7 +15,8 @@ from mudlamp.core.receiver.inks import SHOWN_LIGHTNESS, first_shown, ink_lightne
 from mudlamp.core.receiver.law import lag_s, lift_db, share_of, span_db, tvg_db
 from mudlamp.core.scene.truth import TruthRow
 from mudlamp.core.setup import ReceiverSetup, Window
-from mudlamp.core.sonar.pattern import taylor_pattern
+from mudlamp.core.sonar.pattern import half_power_width_x, taylor_pattern
+from mudlamp.core.sonar.transducer import PROFILES
 
 MARK_BEAMS = 1
 MARK_M = 0.06
@@ -27,7 +28,8 @@ SOLID_EVERY = 6
 PARTING_TS_DB = -33.0
 PARTING_GAPS_M = np.arange(0.05, 4.0, 0.02)
 BLOWN_OUT = 250
-APERTURE_M = 0.10
+# The shape of a beam is taken as the demo's, at the width that the sounder has.
+_TAPER = PROFILES["demo"].taper
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -167,8 +169,7 @@ class ReadingsMeter:
         if not self._lure_mark or sonar is None:
             return None
         contrast, range_m = np.mean(self._lure_mark, axis=0)
-        width = 1.1247 * sonar.sound_speed_m_s / sonar.carrier_hz / APERTURE_M
-        return LureMark(contrast=float(contrast), across_m=float(range_m * width), along_m=max(2.0 * sonar.bin_m, MARK_M))
+        return LureMark(contrast=float(contrast), across_m=float(range_m * sonar.beam_width_rad), along_m=max(2.0 * sonar.bin_m, MARK_M))
 
     def readings(self, setup: ReceiverSetup, *, slower_s: float = 0.0) -> Readings:
         """Return the readings of the pictures gathered, all of which were made under `setup`; `slower_s` is a slow processor's lag."""
@@ -188,8 +189,7 @@ class ReadingsMeter:
             parting_m=parting_m(
                 setup,
                 range_m=middle,
-                carrier_hz=900e3 if sonar is None else sonar.carrier_hz,
-                speed_m_s=1480.0 if sonar is None else sonar.sound_speed_m_s,
+                beam_width_rad=math.radians(1.1) if sonar is None else sonar.beam_width_rad,
             ),
             erased=self.erased() if self._knows_truth else None,
         )
@@ -266,25 +266,25 @@ def _run_of(mask: BoolArray, length: int) -> BoolArray:
 
 
 @lru_cache(maxsize=64)
-def parting_m(setup: ReceiverSetup, *, range_m: float, carrier_hz: float, speed_m_s: float, aperture_m: float = 0.10) -> float:
+def parting_m(setup: ReceiverSetup, *, range_m: float, beam_width_rad: float) -> float:
     """Return the smallest gap [m] across the beams at which two equal fish still part in the picture, at a range [m].
 
     They part when the dip between them is SHOWN_LIGHTNESS darker than the weaker: a blown-out pair runs together.
     Source: sum of two one-way receive patterns; visibility by CIE L*.
     """
     table = ink_lightness(setup.ink)
-    level = pair_db(speed_m_s / carrier_hz / aperture_m * range_m) + lift_db(setup, np.array([range_m]))
+    level = pair_db(beam_width_rad * range_m) + lift_db(setup, np.array([range_m]))
     peak, dip = table[np.rint(255.0 * np.clip(share_of(level, span_db(setup.punch)), 0.0, 1.0)).astype(np.int64)]
     parts = np.abs(peak - dip) >= SHOWN_LIGHTNESS
     return float(PARTING_GAPS_M[np.argmax(parts)]) if parts.any() else 4.0
 
 
 @lru_cache(maxsize=16)
-def pair_db(per_x_m: float) -> FloatArray:
+def pair_db(beam_m: float) -> FloatArray:
     """Return the level of two equal fish side by side (2, gap) [dB re 1 m^2], on one of them and halfway, over PARTING_GAPS_M.
 
-    `per_x_m` is the distance [m] across the beams that a unit of the pattern's x spans there: wavelength / aperture times range.
+    `beam_m` is how wide a beam is there between its half-power points [m].
     """
-    gaps = PARTING_GAPS_M / per_x_m
-    pair = [taylor_pattern(at * gaps) ** 2 + taylor_pattern((at - 1.0) * gaps) ** 2 for at in (0.0, 0.5)]
+    gaps = PARTING_GAPS_M / beam_m * half_power_width_x(_TAPER)
+    pair = [taylor_pattern(at * gaps, _TAPER) ** 2 + taylor_pattern((at - 1.0) * gaps, _TAPER) ** 2 for at in (0.0, 0.5)]
     return np.asarray(PARTING_TS_DB + 10.0 * np.log10(np.maximum(pair, 1e-9)), dtype=np.float64)

@@ -27,16 +27,6 @@ def depth_at(px, py, depth_m, slope_east, slope_north, wave_amplitude, wave_east
     return max(depth, 0.2)
 
 
-@njit(cache=True)
-def hides(ox, oy, oz, tx, ty, tz, steps, field):
-    """Return whether the bottom stands between two places, looked at in so many steps from a tenth of the way to just before the end."""
-    for n in range(steps):
-        share = 0.1 + 0.87 * n / (steps - 1)
-        if oz + share * (tz - oz) > depth_at(ox + share * (tx - ox), oy + share * (ty - oy), *field):
-            return True
-    return False
-
-
 @njit(cache=True, nogil=True)
 def fill_grid(
     west_m,

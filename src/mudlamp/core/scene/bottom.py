@@ -8,6 +8,7 @@ import numpy as np
 
 from mudlamp.core.arrays import FloatArray, IntArray
 from mudlamp.core.scene import _kernels
+from mudlamp.core.sonar._kernels_ground import is_behind
 
 LAMBERT_BOUND_DB = 10.0 * math.log10(1.0 / math.pi)
 RELIEF_WAVES = 6
@@ -98,10 +99,6 @@ class Bottom:
         """Return the depth of the bottom [m] at a place [m]."""
         return float(_kernels.depth_at(x_m, y_m, *self.field()))
 
-    def hides(self, origin_m: FloatArray, target_m: FloatArray) -> bool:
-        """Return whether the bottom stands between two (3,) places [m]."""
-        return bool(_kernels.hides(*origin_m, *target_m, 12, self.field()))
-
 
 class GroundGrid:
     """The bottom's depth and kind on a grid about the boat, laid anew when the boat has moved out of its middle."""
@@ -118,10 +115,23 @@ class GroundGrid:
         self._scattering = (np.array(lambert), np.array(specular), FACET_SLOPE_RAD)
 
     def about(self, x_m: float, y_m: float) -> tuple[object, ...]:
-        """Return what the kernels take of the ground about a place [m], in their order: seed, grid, ruggedness, scattering."""
+        """Return what the kernels take of the ground about a place [m], in their order: seed, grid, kinds, ruggedness, scattering."""
+        return (self.bottom.seed, *self.grid(x_m, y_m), self._kind, self.is_rugged, *self._scattering)
+
+    @property
+    def is_rugged(self) -> bool:
+        """Whether the ground can stand before something: relief alone is too low for that."""
+        return bool(self.bottom.features)
+
+    def grid(self, x_m: float, y_m: float) -> tuple[float, float, float, FloatArray]:
+        """Return the depths about a place [m] as the kernels take them: the grid's corner (x, y) and step [m], depths (north, east) [m]."""
         if self._middle is None or math.dist(self._middle, (x_m, y_m)) > GRID_ROOM_M:
             self._lay(x_m, y_m)
-        return (self.bottom.seed, *self._corner, GRID_M, self._depth, self._kind, bool(self.bottom.features), *self._scattering)
+        return (*self._corner, GRID_M, self._depth)
+
+    def hides(self, origin_m: FloatArray, place_m: FloatArray) -> bool:
+        """Return whether the ground stands between a (3,) transducer's place and another [m], by the test that a ping goes by."""
+        return self.is_rugged and bool(is_behind(origin_m, *(place_m - origin_m), *self.grid(float(origin_m[0]), float(origin_m[1]))))
 
     def _lay(self, x_m: float, y_m: float) -> None:
         self._middle = (x_m, y_m)

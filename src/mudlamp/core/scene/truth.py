@@ -74,7 +74,7 @@ def truth_rows(world: World, synthesizer: Synthesizer, scatterers: Scatterers, *
     rows = []
     for i, thing in enumerate(things):
         in_fan = bool(abs(angle[i]) <= half_fan)
-        hidden = bool(shadow[i] >= SHADOWED_DB) or (world.bottom is not None and world.bottom.hides(origin, position[i]))
+        hidden = bool(shadow[i] >= SHADOWED_DB) or (world.ground is not None and world.ground.hides(origin, position[i]))
         seen = in_fan and bool(range_m[i] <= farthest and abs(across[i]) <= half_thickness and over[i] >= SEEN_OVER_DB) and not hidden
         rows.append(
             TruthRow(

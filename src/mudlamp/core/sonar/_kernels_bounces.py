@@ -2,7 +2,10 @@
 
 import math
 
+import numpy as np
 from numba import njit
+
+from mudlamp.core.sonar._kernels_ground import mix
 
 
 @njit(cache=True, nogil=True, fastmath=True)
@@ -55,11 +58,14 @@ def bounces(
 
 
 @njit(cache=True, nogil=True, fastmath=True)
-def second_echoes(x, y, z, amplitude, phase, first, last, origin, depth_m, both_keep, least, farthest_m, count):
+def second_echoes(
+    x, y, z, amplitude, phase, first, last, origin, depth_m, aslant_keeps, straight_keeps, facet_slope, least, farthest_m, count
+):
     """Append the bottom's echoes that come back by surface and bottom (one leg of three depths); return the new count.
 
     Two reciprocal paths of equal length arrive along one leg or the other; every second scatterer stands for two, and goes one of the
-    paths for both.
+    paths for both. A bounce keeps `straight_keeps` straight down and `aslant_keeps` aslant: between them it goes by the share of the
+    ground's facets (Gaussian, `facet_slope`) that stand square to the leg.
     """
     capacity = x.shape[0]
     for i in range(first, last, 2):
@@ -71,7 +77,8 @@ def second_echoes(x, y, z, amplitude, phase, first, last, origin, depth_m, both_
         image = z[i] + 2.0 * depth_m - origin[2]
         r2 = math.sqrt(flat2 + image * image)
         mean = 0.5 * (r1 + r2)
-        seen = 2.0 * amplitude[i] * both_keep / (r1 * r2)
+        square = math.exp(-0.5 * flat2 / (image * image) / (facet_slope * facet_slope))
+        seen = 2.0 * amplitude[i] * (aslant_keeps + (straight_keeps - aslant_keeps) * square) / (r1 * r2)
         if seen < 2.0 * least or mean > farthest_m or count + 1 > capacity:
             continue
         direct = (i // 2) % 2 == 0
@@ -83,6 +90,23 @@ def second_echoes(x, y, z, amplitude, phase, first, last, origin, depth_m, both_
         phase[count] = phase[i]
         count += 1
     return count
+
+
+@njit(cache=True, nogil=True, fastmath=True)
+def flicker(x, y, z, amplitude, phase, first, last, coherent, patch_m, ping, turn):
+    """Let echoes that a moving surface passed on flicker: each gets a phase of its own, each patch of water a strength, anew every ping.
+
+    A share `coherent` of the power stays as it is; the rest follows an exponential law from patch to patch (`patch_m`), as many waves'
+    glints would, with its mean kept. `ping` and `turn` are what tells pings apart: whole numbers.
+    """
+    unit = 1.0 / 2097152.0
+    bits = np.uint64(2097151)
+    for i in range(first, last):
+        h = mix(int(math.floor(x[i] / patch_m)) + 4096, int(math.floor(y[i] / patch_m)) * 8192 + int(math.floor(z[i] / patch_m)), turn)
+        waves = -math.log(1.0 - (h & bits) * unit * 0.9999999)
+        amplitude[i] *= math.sqrt(coherent + (1.0 - coherent) * waves)
+        g = mix(i, ping, 77)
+        phase[i] += (1.0 - coherent) * 2.0 * math.pi * (g & bits) * unit
 
 
 @njit(cache=True, nogil=True, fastmath=True)

@@ -5,9 +5,14 @@ import math
 import numpy as np
 from numba import njit
 
+# The way to a place is looked at every so often [m], so often at the most; ground so little too high [m] hides nothing.
+LOOK_M = 0.35
+MOST_LOOKS = 40
+CLEARANCE_M = 0.05
+
 
 @njit(cache=True, nogil=True)
-def _mix(a, b, c):
+def mix(a, b, c):
     """A 64-bit mix of a ground cell's indices and the seed (Stafford's variant 13 of the murmur finalizer, from memory)."""
     h = np.uint64(a) * np.uint64(0x9E3779B97F4A7C15) ^ np.uint64(b) * np.uint64(0xC2B2AE3D27D4EB4F) ^ np.uint64(c)
     h ^= h >> np.uint64(30)
@@ -16,6 +21,44 @@ def _mix(a, b, c):
     h *= np.uint64(0x94D049BB133111EB)
     h ^= h >> np.uint64(31)
     return h
+
+
+@njit(cache=True, nogil=True)
+def ground_depth(px, py, grid_x, grid_y, grid_m, depth_grid):
+    """Depth of the ground at a place, between the nodes of its grid; beyond the grid that of its rim."""
+    rows, columns = depth_grid.shape
+    fx = min(max((px - grid_x) / grid_m, 0.0), columns - 1.001)
+    fy = min(max((py - grid_y) / grid_m, 0.0), rows - 1.001)
+    jx = int(fx)
+    jy = int(fy)
+    fx -= jx
+    fy -= jy
+    upper = depth_grid[jy, jx] * (1.0 - fx) + depth_grid[jy, jx + 1] * fx
+    lower = depth_grid[jy + 1, jx] * (1.0 - fx) + depth_grid[jy + 1, jx + 1] * fx
+    return upper * (1.0 - fy) + lower * fy
+
+
+@njit(cache=True, nogil=True)
+def is_behind(origin, dx, dy, dz, grid_x, grid_y, grid_m, depth_grid):
+    """Whether ground stands between the transducer and what lies (dx, dy, dz) from it: the one test for bottom, fish, cover and truth."""
+    steps = max(4, min(MOST_LOOKS, int(math.sqrt(dx * dx + dy * dy) / LOOK_M)))
+    for n in range(1, steps):
+        share = n / steps
+        z = origin[2] + share * dz
+        if z > ground_depth(origin[0] + share * dx, origin[1] + share * dy, grid_x, grid_y, grid_m, depth_grid) + CLEARANCE_M:
+            return True
+    return False
+
+
+@njit(cache=True, nogil=True)
+def hide(x, y, z, amplitude, first, last, origin, farthest_m, grid_x, grid_y, grid_m, depth_grid):
+    """Silence the scatterers from `first` to `last` that ground stands before."""
+    for i in range(first, last):
+        dx = x[i] - origin[0]
+        dy = y[i] - origin[1]
+        dz = z[i] - origin[2]
+        if dx * dx + dy * dy + dz * dz < farthest_m * farthest_m and is_behind(origin, dx, dy, dz, grid_x, grid_y, grid_m, depth_grid):
+            amplitude[i] = 0.0
 
 
 @njit(cache=True, nogil=True)
@@ -79,7 +122,7 @@ def bottom_cells(
             s = cx * normal[0] + cy * normal[1] + cz * normal[2]
             if abs(s) > (sin_across + 0.12) * r:
                 continue
-            h = _mix(ix, iy, seed)
+            h = mix(ix, iy, seed)
             px = (ix + (h & bits) * unit) * step_m
             py = (iy + ((h >> np.uint64(21)) & bits) * unit) * step_m
             fx = (px - grid_x) / grid_m
@@ -108,24 +151,14 @@ def bottom_cells(
             sin_grazing = (dz - dx * east - dy * north) / (r * length)
             if sin_grazing <= 0.01 or count >= capacity:
                 continue
-            if rugged:
-                behind = False
-                steps = max(4, min(30, int(math.sqrt(dx * dx + dy * dy) / 0.35)))
-                for n in range(1, steps):
-                    share = n / steps
-                    kx = int((origin[0] + share * dx - grid_x) / grid_m + 0.5)
-                    ky = int((origin[1] + share * dy - grid_y) / grid_m + 0.5)
-                    if kx >= 0 and ky >= 0 and kx < columns and ky < rows and origin[2] + share * dz > depth_grid[ky, kx] + 0.05:
-                        behind = True
-                        break
-                if behind:
-                    continue
+            if rugged and is_behind(origin, dx, dy, dz, grid_x, grid_y, grid_m, depth_grid):
+                continue
             # Lambert's law plus Gaussian facets near normal incidence, times the lit area of the cell.
             kind = kind_grid[jy, jx]
             cos2 = sin_grazing * sin_grazing
             tan2 = (1.0 - cos2) / cos2
             strength = lambert[kind] * cos2 + specular[kind] * math.exp(-tan2 / (2.0 * roughness * roughness)) / (cos2 * cos2)
-            g = _mix(iy + 7919, ix - 104729, seed)
+            g = mix(iy + 7919, ix - 104729, seed)
             speckle = -math.log(1.0 - (g & bits) * unit * 0.9999999)
             x[count] = px
             y[count] = py

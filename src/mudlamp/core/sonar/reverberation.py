@@ -8,6 +8,7 @@ import numpy as np
 
 from mudlamp.core.arrays import Float32Array, FloatArray
 from mudlamp.core.chance import stream
+from mudlamp.core.receiver.law import tvg_db
 from mudlamp.core.sonar import pattern
 from mudlamp.core.sonar.transducer import Profile
 from mudlamp.core.water.clarity import Suspension
@@ -19,6 +20,14 @@ SPECKLE_COLUMNS = 512
 DRIFT_LENGTH_M = 0.02
 DRIFT_TIME_S = 0.25
 NEAREST_M = 0.5
+# Snow: ring-down of the transducer, and what wind [m/s] and suspended solids [mg/L] add, as levels after TVG at SNOW_AT_M [dB re 1 m^2].
+RING_DOWN_DB = -84.0
+SNOW_WIND_M_S = (0.0, 1.0, 2.0, 4.0, 8.0)
+SNOW_WIND_DB = (-95.0, -82.0, -69.0, -65.0, -63.0)
+SNOW_MG_L = (1.0, 2.0, 5.0, 14.0, 35.0, 90.0, 180.0)
+SNOW_DIRT_DB = (-95.0, -88.0, -78.0, -70.0, -66.0, -64.0, -63.0)
+SNOW_AT_M = 0.31
+SNOW_LEAST_M = 0.08
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -26,18 +35,22 @@ class Wind:
     """What wind does to the water's top, as levels (our choice, invented; monotone in the wind).
 
     `bubble_db` volume scattering strength at the surface [dB re 1 m^-1], falling by half every `bubble_half_m`;
-    `surface_db` Lambert constant of the surface [dB].
+    `surface_db` Lambert constant of the surface [dB]; `snow_db` what wind adds to the snow before the transducer [dB, `snow_db`].
     """
 
     bubble_db: float
     bubble_half_m: float
     surface_db: float
+    snow_db: float
 
 
 def wind_effects(wind_m_s: float) -> Wind:
     """Return what a wind [m/s] does. Source: invented, monotone; calm water keeps a few bubbles."""
     return Wind(
-        bubble_db=-66.0 + 3.2 * min(wind_m_s, 8.0), bubble_half_m=0.12 + 0.03 * wind_m_s, surface_db=-34.0 + 2.0 * min(wind_m_s, 8.0)
+        bubble_db=-66.0 + 3.2 * min(wind_m_s, 8.0),
+        bubble_half_m=0.12 + 0.03 * wind_m_s,
+        surface_db=-34.0 + 2.0 * min(wind_m_s, 8.0),
+        snow_db=float(np.interp(wind_m_s, SNOW_WIND_M_S, SNOW_WIND_DB)),
     )
 
 
@@ -68,77 +81,101 @@ def pulse_cell_m(pulse_m: float) -> float:
     return pulse_m * math.sqrt(math.pi / (4.0 * math.log(2.0)))
 
 
-def mean_power(
-    *,
-    profile: Profile,
-    range_m: FloatArray,
-    directions: FloatArray,
-    depth_m: float,
-    bottom_m: float,
-    pulse_m: float,
-    wavelength_m: float,
-    attenuation_db_m: float,
-    suspension: Suspension,
-    wind: Wind | None,
-    normal: FloatArray | None = None,
-) -> Float32Array:
-    """Return the mean reverberation relative to the source level.
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Sounding:
+    """What the mean reverberation depends on: transducer, where and how it looks, its water.
 
-    Parameters
-    ----------
-    range_m, directions : (range_bin,) and (beam, 3) arrays
-        True ranges [m] of the cells; unit vectors of the beams (z down).
-    depth_m, bottom_m : float
-        Depth of the transducer and of the mean bottom [m]; nothing is scattered below the bottom.
-    pulse_m, wavelength_m : float
-        Resolution in range and wavelength [m].
-    attenuation_db_m : float
-        One-way attenuation [dB/m].
-    wind : Wind or None
-        None: no surface, no bubbles, no ring-down (a bare-water scene).
-    normal : (3,) array or None
-        The fan's normal where it lies flat: its thickness, not its beams, then meets the surface.
-
-    Returns
-    -------
-    (range_bin, beam) ndarray of float32
-        Power relative to the source level at 1 m.
-
-    Notes
-    -----
-    Source: sonar equation for volume and surface reverberation (Urick 1983), -40 log R - 2 alpha R + S + 10 log of the cell.
+    `range_m` (range_bin,) true ranges of the cells [m]; `directions` (beam, 3) unit vectors of the beams (z down); `normal` (3,) that of a fan
+    that lies flat: its thickness, not its beams, then meets the surface. `wind` None: no surface, no bubbles, no snow (a bare-water scene).
     """
-    beam_width = pattern.equivalent_width_x() * wavelength_m / profile.aperture_m
-    across = pattern.equivalent_across_rad(profile.thickness_rad)
-    cell_m = pulse_cell_m(pulse_m)
-    # Nearer than a few apertures the far-field law would grow without end.
-    r = np.maximum(range_m, NEAREST_M)[:, None]
-    loss = 10.0 ** (-(40.0 * np.log10(r) + 2.0 * attenuation_db_m * r) / 10.0)
-    scattering = np.zeros((len(range_m), len(directions)))
-    for phi, share in _across_samples(profile, None if normal is None else 5):
-        up = 0.0 if normal is None else math.sin(phi) * float(normal[2])
-        z = depth_m + r * (math.cos(phi) * directions[None, :, 2] + up)
-        wet = (z > 0.0) & (z < bottom_m)
-        there = np.full_like(z, 10.0 ** (suspension.scattering_db / 10.0))
+
+    profile: Profile
+    range_m: FloatArray
+    directions: FloatArray
+    depth_m: float
+    pulse_m: float
+    wavelength_m: float
+    absorption_db_m: float
+    suspension: Suspension
+    wind: Wind | None
+    normal: FloatArray | None = None
+
+    @property
+    def attenuation_db_m(self) -> float:
+        """One-way attenuation of water and what floats in it [dB/m]."""
+        return self.absorption_db_m + self.suspension.attenuation_db_m
+
+    @property
+    def loss(self) -> FloatArray:
+        """The two-way loss as a power (range_bin, 1); nearer than a few apertures the far-field law would grow without end."""
+        r = np.maximum(self.range_m, NEAREST_M)[:, None]
+        return np.asarray(10.0 ** (-(40.0 * np.log10(r) + 2.0 * self.attenuation_db_m * r) / 10.0), dtype=np.float64)
+
+    @property
+    def beam_width_rad(self) -> float:
+        """The width of a beam as a rectangle of its power [rad]."""
+        return pattern.equivalent_width_x(self.profile.taper) * self.wavelength_m / self.profile.aperture_m
+
+
+def mean_power(look: Sounding) -> Float32Array:
+    """Return the mean reverberation of water without a bottom, relative to the source level at 1 m, (range_bin, beam)."""
+    return volume_power(look) + top_power(look)
+
+
+def volume_power(look: Sounding) -> Float32Array:
+    """Return what floats in the water and the wind's bubbles scatter back, relative to the source level at 1 m, (range_bin, beam).
+
+    Source: sonar equation for volume reverberation (Urick 1983), -40 log R - 2 alpha R + Sv + 10 log of the cell's volume.
+    """
+    profile, wind = look.profile, look.wind
+    r = np.maximum(look.range_m, NEAREST_M)[:, None]
+    scattering = np.zeros((len(look.range_m), len(look.directions)))
+    for phi, share in across_samples(profile, 1 if look.normal is None else 5):
+        up = 0.0 if look.normal is None else math.sin(phi) * float(look.normal[2])
+        z = look.depth_m + r * (math.cos(phi) * look.directions[None, :, 2] + up)
+        there = np.full_like(z, 10.0 ** (look.suspension.scattering_db / 10.0))
         if wind is not None:
             there += 10.0 ** (wind.bubble_db / 10.0) * 0.5 ** (np.maximum(z, 0.0) / wind.bubble_half_m)
-        scattering += share * np.where(wet, there, 0.0)
-    power = loss * scattering * r**2 * beam_width * across * cell_m
-    if wind is not None:
-        sine = np.clip(depth_m / range_m, 0.0, 1.0)
-        if normal is None:
-            lit = _surface_from_fan(range_m, sine, directions, profile, wavelength_m, cell_m)
-        else:
-            lit = _surface_from_flat(range_m, sine, directions, normal, profile, beam_width, cell_m)
-        # Lambert's law at the surface's grazing angle at each range, nothing nearer than the surface itself.
-        strength = np.where(range_m > depth_m, 10.0 ** (wind.surface_db / 10.0) * sine**2, 0.0)
-        power = power + loss * strength[:, None] * lit + _ring_down(range_m, pulse_m)
-    return power.astype(np.float32)
+        scattering += share * np.where(z > 0.0, there, 0.0)
+    across = pattern.equivalent_across_rad(profile.thickness_rad)
+    power = look.loss * scattering * r**2 * look.beam_width_rad * across * pulse_cell_m(look.pulse_m)
+    return np.asarray(power, dtype=np.float32)
 
 
-def _across_samples(profile: Profile, count: int | None) -> list[tuple[float, float]]:
-    """Return angles across the fan [rad] with their shares of its power: one in the plane for an upright fan, some for a flat one."""
-    if count is None:
+def top_power(look: Sounding) -> Float32Array:
+    """Return what the surface and the snow before the transducer scatter back, relative to the source level at 1 m, (range_bin, beam).
+
+    Source: sonar equation for surface reverberation (Urick 1983), with Lambert's law; the snow is invented.
+    """
+    shape = (len(look.range_m), len(look.directions))
+    if look.wind is None:
+        return np.zeros(shape, np.float32)
+    cell_m = pulse_cell_m(look.pulse_m)
+    sine = np.clip(look.depth_m / look.range_m, 0.0, 1.0)
+    if look.normal is None:
+        lit = _surface_from_fan(look.range_m, sine, look.directions, look.profile, look.wavelength_m, cell_m)
+    else:
+        lit = _surface_from_flat(look.range_m, sine, look.directions, look.normal, look.profile, look.beam_width_rad, cell_m)
+    # Lambert's law at the surface's grazing angle at each range, nothing nearer than the surface itself.
+    strength = np.where(look.range_m > look.depth_m, 10.0 ** (look.wind.surface_db / 10.0) * sine**2, 0.0)
+    snow = 10.0 ** ((snow_db(look.range_m, look.wind, look.suspension) - tvg_db(look.range_m, look.absorption_db_m)) / 10.0)
+    return np.asarray(look.loss * strength[:, None] * lit + snow[:, None], dtype=np.float32)
+
+
+def snow_db(range_m: FloatArray, wind: Wind, floating: Suspension) -> FloatArray:
+    """Return the level of the snow before the transducer at (N,) ranges [m], after time-varied gain [dB re 1 m^2].
+
+    Ring-down, and particles and bubbles so near that they show one by one: loudest at the transducer, 18 dB less a decade of range, more
+    with wind and with dirt. Source: invented, so that Near cut has what it is for; monotone.
+    """
+    dirt = np.interp(math.log(floating.concentration_mg_l), np.log(SNOW_MG_L), SNOW_DIRT_DB)
+    near = 10.0 * math.log10(sum(10.0 ** (level / 10.0) for level in (RING_DOWN_DB, wind.snow_db, float(dirt))))
+    return near - 18.0 * np.log10(np.maximum(range_m, SNOW_LEAST_M) / SNOW_AT_M)
+
+
+def across_samples(profile: Profile, count: int) -> list[tuple[float, float]]:
+    """Return so many angles across the fan [rad] with their shares of its power; one is the plane alone."""
+    if count == 1:
         return [(0.0, 1.0)]
     phi = np.linspace(-1.5, 1.5, count) * profile.thickness_rad / 2.0
     weight = 10.0 ** (pattern.across_db(phi, profile.thickness_rad) / 10.0)
@@ -154,7 +191,7 @@ def _surface_from_fan(
     # The surface at range R stands asin(depth / R) above level; each beam hears it through its pattern.
     upward = np.arcsin(np.clip(-directions[:, 2], -1.0, 1.0))
     x = (np.sin(upward)[None, :] - sine[:, None]) * profile.aperture_m / wavelength_m
-    return area[:, None] * pattern.taylor_pattern(x) ** 2
+    return area[:, None] * pattern.taylor_pattern(x, profile.taper) ** 2
 
 
 def _surface_from_flat(
@@ -168,11 +205,6 @@ def _surface_from_flat(
     phi = (math.pi - lift if across < 0.0 else lift) - np.arctan2(along, across)[None, :]
     phi = np.mod(phi + math.pi, 2.0 * math.pi) - math.pi
     return area[:, None] * 10.0 ** (pattern.across_db(phi, profile.thickness_rad) / 10.0)
-
-
-def _ring_down(range_m: FloatArray, pulse_m: float) -> FloatArray:
-    """Return the transducer's ring-down as a power, (range_bin, 1): -62 dB at contact, 12 dB less every 0.3 m (invented)."""
-    return (10.0 ** ((-62.0 - 40.0 * range_m / 1.0 - 10.0 * (range_m > 4 * pulse_m)) / 10.0))[:, None]
 
 
 @lru_cache(maxsize=24)

@@ -7,8 +7,8 @@ import numpy as np
 
 from mudlamp.core.arrays import Float32Array, FloatArray
 from mudlamp.core.ping import Fan, Ping, Pose, SonarSetup
-from mudlamp.core.scene.bottom import GroundGrid
-from mudlamp.core.sonar import _kernels_bounces, _kernels_echoes, _kernels_field, _kernels_ground, interference, pattern, reverberation
+from mudlamp.core.scene.bottom import FACET_SLOPE_RAD, GroundGrid
+from mudlamp.core.sonar import _kernels_bounces, _kernels_echoes, _kernels_field, _kernels_ground, _kernels_water, interference, pattern, reverberation
 from mudlamp.core.sonar.interference import Disturbance
 from mudlamp.core.sonar.scatterers import NOBODY, Scatterers
 from mudlamp.core.sonar.transducer import Acquisition, Axes, Profile, axes, farthest_m, range_cells_m
@@ -29,7 +29,6 @@ SHALLOW_STEPS_M = ((0.0, 0.15), (4.0, 0.21), (12.0, 0.50))
 ACROSS_LIMIT_DB = 30.0
 # Ground farther off the plane would add under 2 % to the bottom's echo at nine tenths more work.
 BOTTOM_ACROSS_LIMIT_DB = 11.0
-_FLOOR = 10.0 ** (pattern.ELEMENT_FLOOR_DB / 10.0)
 # What a bounce off the surface loses: 1 dB when calm, 1.5 dB more for every m/s of wind (invented, monotone).
 SURFACE_LOSS_DB = 1.0
 SURFACE_LOSS_DB_S_M = 1.5
@@ -39,6 +38,13 @@ UPWARD_DB = -12.0
 BOUNCE_OVER_NOISE_DB = 6.0
 BOUNCE_LEAST_DB = -122.0
 COVER_STRIDE = 3
+# A surface under this wind keeps a third of its mirror image whole [m/s]; glints are so wide [m] and last so many pings (ours).
+ROUGH_WIND_M_S = 1.5
+ROUGH_PATCH_M = 0.7
+ROUGH_PINGS = 2
+# How often it is found anew what ground and posts take of the water's echo [s], by so many rays across the fan.
+SHADED_EVERY_S = 0.25
+WATER_RAYS = 15
 # Later than this nothing comes back that would still be heard [m of range].
 LATEST_M = 30.0
 
@@ -70,7 +76,8 @@ class Synthesizer:
 
     A change of acquisition or water needs a new one. `rng` gives reverberation and noise their own streams,
     so that adding a fish leaves both as they were. `interval_s` is the time between the sounder's pings: where it is too short,
-    late echoes of the ping before fall into the next one; None waits as long as it takes. `lit` counts the scatterers of the last ping.
+    late echoes of the ping before fall into the next one; None waits as long as it takes. `lit` counts the scatterers of the last ping; `posts` (7, N), set before a
+    ping, are those that stand in the fan, as `scene.shadow` has them.
     """
 
     def __init__(
@@ -92,6 +99,7 @@ class Synthesizer:
         self._disturbance = disturbance or Disturbance()
         self._interval_s = interval_s
         self.lit = 0
+        self.posts: FloatArray | None = None
         true_speed = float(sound_speed_m_s(temperature_degc=water.temperature_degc))
         range_m = range_cells_m(farthest_m(reach_m=acquisition.reach_m, down_to_m=acquisition.down_to_m, depth_m=depth_m))
         self.setup = SonarSetup(
@@ -104,6 +112,7 @@ class Synthesizer:
             absorption_db_m=float(absorption_db_per_m(carrier_hz=profile.carrier_hz, temperature_degc=water.temperature_degc)),
             sound_speed_m_s=acquisition.sound_speed_m_s,
             thickness_rad=profile.thickness_rad,
+            beam_width_rad=profile.beam_width_rad(true_speed / profile.carrier_hz),
         )
         self._range_scale = acquisition.sound_speed_m_s / true_speed
         self._wavelength_m = true_speed / profile.carrier_hz
@@ -120,9 +129,11 @@ class Synthesizer:
         self._drift_rng, self._noise_rng, self._burst_rng = rng.spawn(3)
         self._lay_out_beams()
         self._allocate()
-        self._reverberation: Float32Array | None = None
-        self._root: Float32Array | None = None
+        self._open_water: tuple[Float32Array, Float32Array] | None = None
+        self._shaded: Float32Array | None = None
+        self._shaded_s = 0.0
         self._last: tuple[float, Pose] | None = None
+        self._flickers = 0
 
     def _lay_out_beams(self) -> None:
         profile = self._profile
@@ -135,7 +146,7 @@ class Synthesizer:
         # A facet steers by delays: with the sound speed assumed wrong by a factor it looks elsewhere by that factor.
         self._beam_x = (np.sin(off) / self._range_scale * self._aperture_wavelengths).astype(np.float32)
         self._beam_gain = (self._facet_gain[:, None] * profile.seam_gain(off)).ravel()
-        self._table = pattern.pattern_table()
+        self._table = pattern.pattern_table(profile.taper)
 
     def _allocate(self) -> None:
         shape = (len(self.setup.range_m), len(self.setup.beam_angle_rad))
@@ -146,8 +157,10 @@ class Synthesizer:
         self._drift_re = np.zeros(shape, np.float32)
         self._drift_im = np.zeros(shape, np.float32)
         self._leak = np.zeros((shape[0], self._profile.facets))
+        self._share = np.zeros(shape, np.float32)
+        self._root = np.zeros(shape, np.float32)
         self._pattern = np.zeros(shape[1], np.float32)
-        beam_steps = 1.1247 * self._wavelength_m / self._profile.aperture_m / self.setup.beam_step_rad
+        beam_steps = self.setup.beam_width_rad / self.setup.beam_step_rad
         # Rounded, so that a Reach dragged back and forth finds its table again.
         pulse_bins = round(self._pulse_m / self.setup.bin_m, 1)
         self._speckle = reverberation.speckle_table(pulse_bins=pulse_bins, beam_steps=round(beam_steps, 3), repeat=shape[1])
@@ -199,6 +212,16 @@ class Synthesizer:
             )  # fmt: skip
         scatterers.owner[before : scatterers.count] = NOBODY
 
+    def hide(self, scatterers: Scatterers, pose: Pose) -> None:
+        """Silence what stands behind a rise of the ground; the bottom's own scatterers were left out there already."""
+        if self._ground is None or not self._ground.is_rugged:
+            return
+        last = min(scatterers.first_ground, scatterers.count)
+        _kernels_ground.hide(
+            scatterers.x, scatterers.y, scatterers.z, scatterers.amplitude, 0, last, np.array([pose.x_m, pose.y_m, pose.z_m]),
+            self.farthest_m, *self._ground.grid(pose.x_m, pose.y_m),
+        )  # fmt: skip
+
     def add_bounces(self, scatterers: Scatterers, pose: Pose) -> None:
         """Append what comes back by way of bottom and surface, then draw late echoes where they seem to be."""
         if self._ground is None:
@@ -218,8 +241,14 @@ class Synthesizer:
             scatterers.count = _kernels_bounces.bounces(
                 *field, first, last, stride, origin, depth, aslant, surface, upward, least, farthest, scatterers.count
             )
+        by_surface = scatterers.count
         scatterers.count = _kernels_bounces.second_echoes(
-            *field, ground, before, origin, depth, straight * surface, least, farthest, scatterers.count
+            *field, ground, before, origin, depth, aslant * surface, straight * surface, FACET_SLOPE_RAD, least, farthest, scatterers.count
+        )
+        self._flickers += 1
+        coherent = math.exp(-(((wind or 0.0) / ROUGH_WIND_M_S) ** 2))
+        _kernels_bounces.flicker(
+            *field, by_surface, scatterers.count, coherent, ROUGH_PATCH_M, self._flickers, self._flickers // ROUGH_PINGS
         )
         scatterers.owner[before : scatterers.count] = NOBODY
         if late <= LATEST_M:
@@ -241,7 +270,7 @@ class Synthesizer:
             math.cos(self._profile.fan_rad / 2.0), self._beam_x, self._table, 1.0 / pattern.TABLE_STEP, self._aperture_wavelengths,
             self._profile.facet_rad / 2.0, self.setup.beam_step_rad, half, ACROSS_LIMIT_DB / 3.0, self._attenuation_db_m,
             self._wavenumber, self._range_scale, self.setup.bin_m, self._pulse_m * self._range_scale,
-            self._noise_power * 300.0, _FLOOR, self._re, self._im, self._leak, self._pattern,
+            self._noise_power * 300.0, 10.0 ** (self._profile.taper.floor_db / 10.0), self._re, self._im, self._leak, self._pattern,
         )  # fmt: skip
         weaker = 10.0 ** (self._disturbance.source_db / 20.0)
         if weaker < 1.0:
@@ -253,7 +282,7 @@ class Synthesizer:
             speed_m_s=self.setup.sound_speed_m_s, turn_rad=float(self._burst_rng.uniform(0.0, 2.0 * math.pi)),
         )  # fmt: skip
         keep = self._drift_kept(pose, time_s)
-        haze = np.zeros_like(self._power) if lost else self._haze(pose)
+        haze = np.zeros_like(self._power) if lost else self._haze(pose, time_s)
         _kernels_field.finish_field(
             self._re, self._im, haze, self._leak, noise, *self._speckle,
             self._window(self._noise_rng), self._window(self._drift_rng), keep, self._drift_re, self._drift_im, SILENCE, self._power,
@@ -299,32 +328,53 @@ class Synthesizer:
             np.rint((angle_rad - self.setup.beam_angle_rad[0]) / self.setup.beam_step_rad), 0, len(self.setup.beam_angle_rad) - 1
         ).astype(np.int64)
         noise = self._noise_power * 10.0 ** (self._disturbance.noise_db / 10.0)
-        spread = self._mean_reverberation(pose)[rows, beams] + self._leak[rows, facet] + noise
+        spread = self._mean_reverberation(pose, self._shaded_s)[rows, beams] + self._leak[rows, facet] + noise
         return CellPower(own=own, other=other + spread)
 
-    def _mean_reverberation(self, pose: Pose) -> Float32Array:
-        """Return the mean reverberation, worked out once: pitch and roll of a few degrees leave it as it is."""
-        if self._reverberation is None:
-            self._reverberation = reverberation.mean_power(
+    def _mean_reverberation(self, pose: Pose, time_s: float) -> Float32Array:
+        """Return the mean reverberation: what water and top give (pitch and roll of a few degrees leave that as it is), less what ground and
+
+        posts take of the water's, which is found anew now and then.
+        """
+        if self._open_water is None:
+            look = self.fan_axes(pose)
+            sounding = reverberation.Sounding(
                 profile=self._profile,
                 range_m=self.setup.range_m / self._range_scale,
-                directions=self.fan_axes(pose).directions(self.setup.beam_angle_rad),
+                directions=look.directions(self.setup.beam_angle_rad),
                 depth_m=pose.z_m,
-                bottom_m=math.inf if self._ground is None else self._ground.bottom.depth_m + 0.4,
                 pulse_m=self._pulse_m,
                 wavelength_m=self._wavelength_m,
-                attenuation_db_m=self._attenuation_db_m,
+                absorption_db_m=self.setup.absorption_db_m,
                 suspension=self._floating,
                 wind=None if self._water.wind_m_s is None else reverberation.wind_effects(self._water.wind_m_s),
-                normal=self.fan_axes(pose).normal if self._acquisition.fan is Fan.FLAT else None,
+                normal=look.normal if self._acquisition.fan is Fan.FLAT else None,
             )
-            self._reverberation *= (self._beam_gain**2 * 10.0 ** (self._disturbance.source_db / 10.0)).astype(np.float32)
-        return self._reverberation
+            heard = (self._beam_gain**2 * 10.0 ** (self._disturbance.source_db / 10.0)).astype(np.float32)
+            self._open_water = (reverberation.volume_power(sounding) * heard, reverberation.top_power(sounding) * heard)
+        if self._shaded is None or not 0.0 <= time_s - self._shaded_s < SHADED_EVERY_S:
+            volume, top = self._open_water
+            self._water_share(pose)
+            self._shaded = volume * self._share + top
+            self._root = np.sqrt(self._shaded)
+            self._shaded_s = time_s
+        return self._shaded
 
-    def _haze(self, pose: Pose) -> Float32Array:
-        """Return the root of the mean reverberation, worked out once."""
-        if self._root is None:
-            self._root = np.sqrt(self._mean_reverberation(pose))
+    def _water_share(self, pose: Pose) -> None:
+        """Work out what ground and posts leave of what the water scatters back (range_bin, beam)."""
+        look, flat = self.fan_axes(pose), self._acquisition.fan is Fan.FLAT
+        posts = self.posts if self.posts is not None else np.zeros((7, 0))
+        rays = reverberation.across_samples(self._profile, WATER_RAYS if flat or posts.shape[1] else 1)
+        grid = (0.0, 0.0, 1.0, np.zeros((2, 2))) if self._ground is None else self._ground.grid(pose.x_m, pose.y_m)
+        _kernels_water.water_share(
+            np.array([pose.x_m, pose.y_m, pose.z_m]), look.center, look.edge, look.normal, self.setup.beam_angle_rad,
+            np.array([phi for phi, _ in rays]), np.array([share for _, share in rays]), flat, posts, self._ground is not None, *grid,
+            self.setup.bin_m / self._range_scale, self._share,
+        )  # fmt: skip
+
+    def _haze(self, pose: Pose, time_s: float) -> Float32Array:
+        """Return the root of the mean reverberation."""
+        self._mean_reverberation(pose, time_s)
         return self._root
 
     def _drift_kept(self, pose: Pose, time_s: float) -> float:

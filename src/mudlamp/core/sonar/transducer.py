@@ -11,6 +11,7 @@ from mudlamp.core.controls import TILT, TRANSDUCER, WINDOW
 from mudlamp.core.errors import require_choice, require_range
 from mudlamp.core.ping import Fan, Pose
 from mudlamp.core.setup import Setting, Window, value_of, with_settings
+from mudlamp.core.sonar.pattern import Taper, half_power_width_x
 
 BEAMS = 192
 RANGE_BINS = 700
@@ -43,6 +44,11 @@ class Profile:
     facet_gain_db: tuple[float, ...]
     facet_bore_rad: tuple[float, ...]
     seam_dip_db: float
+    taper: Taper
+
+    def beam_width_rad(self, wavelength_m: float) -> float:
+        """Return how wide a beam is at the middle of a facet, between its half-power points [rad]."""
+        return half_power_width_x(self.taper) * wavelength_m / self.aperture_m
 
     @property
     def facet_rad(self) -> float:
@@ -102,7 +108,9 @@ class Profile:
         return np.asarray(np.exp(share**16 * (-self.seam_dip_db * math.log(10.0) / 20.0)), dtype=np.float64)
 
 
-def _profile(name: str, fan_deg: float, thickness_deg: float, *, gain_db: float, bore_deg: float, seam_dip_db: float) -> Profile:
+def _profile(
+    name: str, fan_deg: float, thickness_deg: float, *, gain_db: float, bore_deg: float, seam_dip_db: float, taper: Taper
+) -> Profile:
     return Profile(
         name=name,
         fan_rad=math.radians(fan_deg),
@@ -117,13 +125,19 @@ def _profile(name: str, fan_deg: float, thickness_deg: float, *, gain_db: float,
         facet_gain_db=(gain_db, -0.5 * gain_db, -gain_db),
         facet_bore_rad=(math.radians(bore_deg), 0.0, math.radians(-bore_deg)),
         seam_dip_db=seam_dip_db,
+        taper=taper,
     )
 
 
-# The test profile's facets are matched well, so that levels can be held against theory; the demo's seams can be seen.
+# The test profile's facets are matched well, so that levels can be held against theory; the demo's seams can be seen. The demo's elements
+# are shaded harder: with -30 dB side lobes the bottom's own range would be the brightest arc of the picture.
 PROFILES = {
-    "demo": _profile("demo", 126.0, 18.0, gain_db=0.9, bore_deg=0.25, seam_dip_db=2.5),
-    "test": _profile("test", 135.0, 20.0, gain_db=0.1, bore_deg=0.03, seam_dip_db=1.0),
+    "demo": _profile(
+        "demo", 126.0, 18.0, gain_db=0.9, bore_deg=0.25, seam_dip_db=2.5, taper=Taper(nbar=6, side_lobe_db=38.0, floor_db=-52.0)
+    ),
+    "test": _profile(
+        "test", 135.0, 20.0, gain_db=0.1, bore_deg=0.03, seam_dip_db=1.0, taper=Taper(nbar=4, side_lobe_db=30.0, floor_db=-40.0)
+    ),
 }
 
 

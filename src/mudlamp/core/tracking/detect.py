@@ -29,9 +29,7 @@ JOIN_GAP_M = 0.05
 PART_GAP_M = 0.33
 PART_DEPTH = 0.05
 PART_MOST_CELLS = 260
-# Half-power beam width of the usual facet in units of wavelength / aperture (Taylor, nbar 4, -30 dB), and Gaussian widths.
-BEAM_WIDTH_X = 1.1247
-APERTURE_M = 0.10
+# Half-power width of a Gaussian in standard deviations.
 SIGMAS_A_WIDTH = 2.355
 
 
@@ -168,8 +166,7 @@ def _lengths(sonar: SonarSetup, range_m: FloatArray, spread_r: FloatArray, sprea
     A line of even strength has a variance of a twelfth of its length squared.
     """
     pulse_m = max(sonar.sound_speed_m_s * sonar.pulse_s / 2.0, 2.0 * sonar.bin_m)
-    width_rad = BEAM_WIDTH_X * sonar.sound_speed_m_s / sonar.carrier_hz / APERTURE_M
     along = np.maximum(spread_r - (pulse_m / SIGMAS_A_WIDTH) ** 2, 0.0)
-    across = np.maximum(spread_a - (range_m * width_rad / SIGMAS_A_WIDTH) ** 2, 0.0)
+    across = np.maximum(spread_a - (range_m * sonar.beam_width_rad / SIGMAS_A_WIDTH) ** 2, 0.0)
     length: FloatArray = np.sqrt(12.0 * (along + across))
     return length

@@ -111,7 +111,7 @@ def _screen_rows(screen: Screen, transducer: OwnTransducer, depth_m: float, ink:
     here = situation(answers)
     card = plan(here, aboard.gear, screen=rig.screen, own_ink=rig.ink)
     speed = float(sound_speed_m_s(temperature_degc=here.temperature_degc))
-    wide = 1.1247 * speed / rig.transducer.carrier_hz / aboard.profile.aperture_m
+    wide = aboard.profile.beam_width_rad(speed / rig.transducer.carrier_hz)
     rows = []
     for reach in REACHES_FT:
         window = replace(card.window, reach_m=meters(reach))
