@@ -6,15 +6,17 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from mudlamp.core.arrays import FloatArray
+from mudlamp.core.arrays import BoolArray, FloatArray
 from mudlamp.core.scene.model import Boulders, Cover, FishHabit, Float, Post, Tree, Wall, Weeds
 from mudlamp.core.scene.shadow import Shade
 
-LIMBS = 16
-TWIGS_A_LIMB = 5
+LIMBS = 9
+TWIGS_A_LIMB = 4
 POINT_SPACING_M = 0.035
-TRUNK_TS_DB = -44.0
-TWIG_TS_DB = -53.0
+# Target strength of a point of wood seen square [dB re 1 m^2] (invented; limbs outshine twigs, so that branches can be told).
+TRUNK_TS_DB = -40.0
+LIMB_TS_DB = -42.0
+TWIG_TS_DB = -60.0
 WOOD_LOSS_DB = 26.0
 CROWN_LOSS_DB_M = 2.5
 STONE_LOSS_DB = 40.0
@@ -23,18 +25,25 @@ WOOD_DB_M2 = -27.0
 STONE_DB_M2 = -15.0
 FLOAT_DB_M2 = -10.0
 MOST_POINTS = 1200
+MOST_WEED_POINTS = 2400
 # Stalks a square meter, points on each, their target strength [dB], two-way loss of the bed [dB/m].
 WEED_GROWTH = {FishHabit.PACKED: (14.0, 8, -53.0, 1.4), FishHabit.BROAD: (2.2, 6, -46.0, 0.6)}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Built:
-    """Cover as the sonar meets it: (N, 3) positions [m], (N,) amplitudes [m] and phases [rad], and what shades."""
+    """Cover as the sonar meets it: (N, 3) positions [m], (N,) amplitudes [m] and phases [rad], and what shades.
+
+    `facing` (N, 3) says how a point echoes by where it is seen from: a surface's unit normal, a stick's direction, or nothing (zeros) for what
+    echoes alike to all sides; `stick` (N,) tells sticks from surfaces.
+    """
 
     position_m: FloatArray
     amplitude: FloatArray
     phase_rad: FloatArray
     shades: tuple[Shade, ...]
+    facing: FloatArray
+    stick: BoolArray
 
 
 DepthAt = Callable[[float, float], float]
@@ -55,24 +64,38 @@ def build_cover(plan: Cover, *, depth_at: DepthAt, rng: np.random.Generator) -> 
     return _boulders(plan, depth_at, rng)
 
 
-def _built(position: FloatArray, amplitude: FloatArray, rng: np.random.Generator, shades: tuple[Shade, ...]) -> Built:
+def _built(
+    position: FloatArray,
+    amplitude: FloatArray,
+    rng: np.random.Generator,
+    shades: tuple[Shade, ...],
+    facing: FloatArray | None = None,
+    stick: BoolArray | None = None,
+) -> Built:
     """Return cover whose points fluctuate as many small echoes would (exponential power, random phase)."""
     strength = amplitude * np.sqrt(rng.exponential(1.0, len(position)))
-    return Built(position_m=position, amplitude=strength, phase_rad=rng.uniform(0.0, 2.0 * math.pi, len(position)), shades=shades)
+    return Built(
+        position_m=position,
+        amplitude=strength,
+        phase_rad=rng.uniform(0.0, 2.0 * math.pi, len(position)),
+        shades=shades,
+        facing=np.zeros_like(position) if facing is None else facing,
+        stick=np.zeros(len(position), dtype=bool) if stick is None else stick,
+    )
 
 
 def _tree(tree: Tree, bottom_m: float, rng: np.random.Generator) -> Built:
     """The trunk stands on the bottom; limbs leave it upward and outward, twigs leave the limbs."""
     foot = np.array([tree.x_m, tree.y_m, bottom_m])
     top = foot + [0.0, 0.0, -0.62 * tree.height_m]
-    pieces = [_stretch(foot, top, TRUNK_TS_DB)]
+    pieces = [_stretch(foot, top, TRUNK_TS_DB, taper=0.3)]
     for _ in range(LIMBS):
         start = foot + rng.uniform(0.25, 1.0) * (top - foot)
         bearing = rng.uniform(0.0, 2.0 * math.pi)
         out = tree.spread_m * rng.uniform(0.45, 1.0)
         up = min(tree.height_m * rng.uniform(0.12, 0.5), start[2] - (bottom_m - tree.height_m))
         end = start + [out * math.sin(bearing), out * math.cos(bearing), -max(up, 0.1)]
-        pieces.append(_stretch(start, end, 0.5 * (TRUNK_TS_DB + TWIG_TS_DB)))
+        pieces.append(_stretch(start, end, LIMB_TS_DB))
         for _ in range(TWIGS_A_LIMB):
             fork = start + rng.uniform(0.3, 1.0) * (end - start)
             pieces.append(_stretch(fork, fork + rng.normal(0.0, 0.22 * tree.spread_m, 3) + [0.0, 0.0, -0.12], TWIG_TS_DB))
@@ -82,14 +105,17 @@ def _tree(tree: Tree, bottom_m: float, rng: np.random.Generator) -> Built:
         Shade(x_m=tree.x_m, y_m=tree.y_m, radius_m=0.09, top_m=float(top[2]), foot_m=bottom_m, loss_db=WOOD_LOSS_DB),
         Shade(x_m=tree.x_m, y_m=tree.y_m, radius_m=0.6 * tree.spread_m, top_m=crown_top + 0.3, foot_m=bottom_m, loss_db_m=CROWN_LOSS_DB_M),
     )
-    return _built(position, np.concatenate([piece[1] for piece in pieces]), rng, shades)
+    amplitude, facing = (np.concatenate([piece[i] for piece in pieces]) for i in (1, 2))
+    return _built(position, amplitude, rng, shades, facing, np.ones(len(position), dtype=bool))
 
 
-def _stretch(start: FloatArray, end: FloatArray, ts_db: float) -> tuple[FloatArray, FloatArray]:
-    count = max(2, int(float(np.linalg.norm(end - start)) / POINT_SPACING_M))
+def _stretch(start: FloatArray, end: FloatArray, ts_db: float, taper: float = 0.6) -> tuple[FloatArray, FloatArray, FloatArray]:
+    """Return the places, amplitudes and directions of a stick's points; it thins toward its end by `taper`."""
+    span = float(np.linalg.norm(end - start))
+    count = max(2, int(span / POINT_SPACING_M))
     share = np.linspace(0.0, 1.0, count)[:, None]
-    taper = 1.0 - 0.6 * share[:, 0]
-    return start + share * (end - start), 10.0 ** (ts_db / 20.0) * taper
+    along = np.tile((end - start) / max(span, 1e-6), (count, 1))
+    return start + share * (end - start), 10.0 ** (ts_db / 20.0) * (1.0 - taper * share[:, 0]), along
 
 
 def _surface_points(area_m2: float, strength_db_m2: float, spacing_m: float) -> tuple[int, float]:
@@ -105,7 +131,8 @@ def _post(post: Post, bottom_m: float, rng: np.random.Generator) -> Built:
     turn, z = rng.uniform(0.0, 2.0 * math.pi, count), rng.uniform(top + 0.02, bottom_m, count)
     position = np.column_stack((post.x_m + post.radius_m * np.sin(turn), post.y_m + post.radius_m * np.cos(turn), z))
     shade = Shade(x_m=post.x_m, y_m=post.y_m, radius_m=post.radius_m, top_m=top, foot_m=bottom_m, loss_db=WOOD_LOSS_DB)
-    return _built(position, np.full(count, amplitude), rng, (shade,))
+    facing = np.column_stack((np.sin(turn), np.cos(turn), np.zeros(count)))
+    return _built(position, np.full(count, amplitude), rng, (shade,), facing)
 
 
 def _float(dock: Float, rng: np.random.Generator) -> Built:
@@ -140,7 +167,10 @@ def _placed(x_m: float, y_m: float, bearing_rad: float, along: FloatArray, aside
 def _weeds(bed: Weeds, depth_at: DepthAt, rng: np.random.Generator) -> Built:
     """Stalks that stand on the bottom and lean a little; none in the pocket."""
     density, points, ts_db, loss_db_m = WEED_GROWTH[bed.habit]
-    stalks = min(int(density * math.pi * bed.radius_m**2), MOST_POINTS // points)
+    wanted = int(density * math.pi * bed.radius_m**2)
+    stalks = min(wanted, MOST_WEED_POINTS // points)
+    # Of a large bed only a part of the stalks is laid out: each stands for as many, in power.
+    amplitude = 10.0 ** (ts_db / 20.0) * math.sqrt(wanted / max(stalks, 1))
     spot = bed.radius_m * np.sqrt(rng.uniform(0.0, 1.0, stalks))
     turn = rng.uniform(0.0, 2.0 * math.pi, stalks)
     x, y = bed.x_m + spot * np.sin(turn), bed.y_m + spot * np.cos(turn)
@@ -162,7 +192,7 @@ def _weeds(bed: Weeds, depth_at: DepthAt, rng: np.random.Generator) -> Built:
     position = np.column_stack((px.ravel(), py.ravel(), pz.ravel()))
     # Soft posts about the pocket, so that a look into the pocket costs no more than the weeds before it.
     shades = _bed_shades(bed, depth_at, loss_db_m)
-    return _built(position, np.full(len(position), 10.0 ** (ts_db / 20.0)), rng, shades)
+    return _built(position, np.full(len(position), amplitude), rng, shades)
 
 
 def _bed_shades(bed: Weeds, depth_at: DepthAt, loss_db_m: float) -> tuple[Shade, ...]:
@@ -193,7 +223,7 @@ def _boulders(plan: Boulders, depth_at: DepthAt, rng: np.random.Generator) -> Bu
     aside = rng.uniform(-0.5, 0.5, plan.count) * plan.width_m
     radius = rng.uniform(plan.smallest_m, plan.largest_m, plan.count)
     middle = _placed(plan.x_m, plan.y_m, plan.bearing_rad, along, aside, np.zeros(plan.count))
-    pieces, levels, shades = [], [], []
+    pieces, levels, shades, facing = [], [], [], []
     for (x, y, _), size in zip(middle, radius, strict=True):
         floor = depth_at(float(x), float(y))
         count, amplitude = _surface_points(2.0 * math.pi * size**2, STONE_DB_M2, 0.09)
@@ -203,6 +233,7 @@ def _boulders(plan: Boulders, depth_at: DepthAt, rng: np.random.Generator) -> Bu
         turn = rng.uniform(0.0, 2.0 * math.pi, count)
         flat = size * np.sqrt(1.0 - up**2)
         pieces.append(np.column_stack((x + flat * np.sin(turn), y + flat * np.cos(turn), floor - size * up)))
+        facing.append(np.column_stack((flat / size * np.sin(turn), flat / size * np.cos(turn), -up)))
         levels.append(np.full(count, amplitude))
         if size > 0.2:
             shades.append(
@@ -215,7 +246,7 @@ def _boulders(plan: Boulders, depth_at: DepthAt, rng: np.random.Generator) -> Bu
                     loss_db=STONE_LOSS_DB,
                 )
             )
-    return _built(np.concatenate(pieces), np.concatenate(levels), rng, tuple(shades))
+    return _built(np.concatenate(pieces), np.concatenate(levels), rng, tuple(shades), np.concatenate(facing))
 
 
 def _wall(wall: Wall, depth_at: DepthAt, rng: np.random.Generator) -> Built:

@@ -14,7 +14,8 @@ FLIGHT_S = 0.9
 REEL_M_S = 0.65
 LIFT_M_S = 1.2
 LIFT_M = (-0.6, 2.0)
-ROD_AHEAD_M = 1.2
+# A rod of some 8 ft, held low over the bow.
+ROD_AHEAD_M = 2.4
 ROD_HEIGHT_M = 1.6
 LINE_DIAMETER_M = 0.2e-3
 STOWED_LINE_M = 2.6

@@ -28,30 +28,35 @@ class Body:
     """How a kind sounds side-on: decibels over Love's dorsal regression, and the slenderness (width / length) of its bladder.
 
     `shares` are head, shoulder, flank and tail's shares of the side-on power, the bladder has the rest; `beat` is the tail's swing
-    in lengths.
+    in lengths, `bladder_scale` how long its bladder is by that of a bass.
     """
 
     over_love_db: float
     bladder_slenderness: float
     shares: tuple[float, float, float, float] = (0.13, 0.09, 0.09, 0.07)
     beat: float = 0.10
+    bladder_scale: float = 1.0
 
 
 # Levels: Love A plus an offset, ours. Shares: common practice (crappie a disc without a tail; rough fish lit head to tail with a big tail).
 BODIES = {
-    Species.CRAPPIE: Body(over_love_db=4.0, bladder_slenderness=0.22),
-    Species.LARGEMOUTH: Body(over_love_db=4.0, bladder_slenderness=0.20, shares=(0.17, 0.09, 0.09, 0.12), beat=0.12),
-    Species.BLUEGILL: Body(over_love_db=2.0, bladder_slenderness=0.25, shares=(0.10, 0.08, 0.06, 0.03), beat=0.06),
-    Species.CARP: Body(over_love_db=2.0, bladder_slenderness=0.24, shares=(0.20, 0.14, 0.14, 0.18), beat=0.12),
-    Species.DRUM: Body(over_love_db=2.0, bladder_slenderness=0.24, shares=(0.16, 0.14, 0.14, 0.18), beat=0.14),
-    Species.GAR: Body(over_love_db=-3.0, bladder_slenderness=0.12, shares=(0.18, 0.16, 0.16, 0.12), beat=0.05),
-    Species.CATFISH: Body(over_love_db=-3.0, bladder_slenderness=0.30, shares=(0.18, 0.12, 0.10, 0.10)),
+    Species.CRAPPIE: Body(over_love_db=4.0, bladder_slenderness=0.22, shares=(0.02, 0.01, 0.01, 0.01), bladder_scale=0.55),
+    Species.LARGEMOUTH: Body(over_love_db=4.0, bladder_slenderness=0.20, shares=(0.14, 0.08, 0.08, 0.12), beat=0.12),
+    Species.BLUEGILL: Body(over_love_db=2.0, bladder_slenderness=0.25, shares=(0.03, 0.01, 0.01, 0.01), beat=0.06, bladder_scale=0.6),
+    Species.CARP: Body(over_love_db=2.0, bladder_slenderness=0.24, shares=(0.22, 0.15, 0.15, 0.22), beat=0.12),
+    Species.DRUM: Body(over_love_db=2.0, bladder_slenderness=0.24, shares=(0.22, 0.15, 0.15, 0.24), beat=0.14),
+    Species.GAR: Body(over_love_db=-3.0, bladder_slenderness=0.12, shares=(0.22, 0.17, 0.17, 0.16), beat=0.05, bladder_scale=1.6),
+    Species.CATFISH: Body(over_love_db=-3.0, bladder_slenderness=0.30, shares=(0.22, 0.12, 0.12, 0.16)),
 }
 
 # A body as a line of scatterers: place along it (head +0.5, tail -0.5, in lengths).
 BLADDER_PLACE = np.array([0.17, 0.10, 0.03, -0.05, -0.13])
 BODY_PLACE = np.array([0.42, 0.27, -0.27, -0.46])
 TAIL = 3
+# The bladder never falls further than this under its broadside power, its ends being round; the other parts fall so far end-on (both within
+# the 8 to 15 dB between side and end that measured fish show at high frequencies; from memory).
+BLADDER_LEAST = 10.0 ** (-9.5 / 10.0)
+PARTS_END_ON_DB = 12.0
 POSE_SPREAD_RAD = math.radians(10.0)
 POSE_CLIP_RAD = math.radians(25.0)
 
@@ -80,24 +85,37 @@ def bladder_aspect(cos_aspect: FloatArray, slenderness: FloatArray | float) -> F
     return relative
 
 
+def part_aspect(cos_aspect: FloatArray) -> FloatArray:
+    """Return the power of head, flank and tail relative to broadside, by the cosine between body axis and line of sight: flat sides echo
+
+    best square to the sound. Source: invented, PARTS_END_ON_DB at the end, in decibels by the cosine's square.
+    """
+    return np.asarray(10.0 ** (-PARTS_END_ON_DB / 10.0 * np.asarray(cos_aspect) ** 2), dtype=np.float64)
+
+
 @lru_cache(maxsize=16)
 def pose_mean(slenderness: float, bladder_share: float) -> float:
     """Return the mean relative power of a body over side-on poses (normal, 10 deg, cut at 25 deg), by which the mean level is kept."""
     off = np.linspace(-POSE_CLIP_RAD, POSE_CLIP_RAD, 2001)
     weight = np.exp(-0.5 * (off / POSE_SPREAD_RAD) ** 2)
-    power = bladder_share * bladder_aspect(np.sin(off), slenderness) + 1.0 - bladder_share
+    bladder = np.maximum(bladder_aspect(np.sin(off), slenderness), BLADDER_LEAST)
+    power = bladder_share * bladder + (1.0 - bladder_share) * part_aspect(np.sin(off))
     return float(np.sum(power * weight) / np.sum(weight))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Bodies:
-    """What of N fish does not change from ping to ping: length [m], slenderness, bladder's and other parts' powers [m^2], tail's swing."""
+    """What of N fish does not change from ping to ping: length [m], slenderness, bladder's and other parts' powers [m^2], tail's swing,
+
+    and where the scatterers lie along the body (N, 9) [m from its middle].
+    """
 
     length_m: FloatArray
     slenderness: FloatArray
     bladder_power: FloatArray
     part_power: FloatArray
     beat: FloatArray
+    along: FloatArray
 
 
 def bodies_of(fish: Sequence[tuple[Species, float]], *, carrier_hz: float) -> Bodies:
@@ -115,6 +133,9 @@ def bodies_of(fish: Sequence[tuple[Species, float]], *, carrier_hz: float) -> Bo
         bladder_power=(power * (1.0 - shares.sum(axis=1, keepdims=True)) / len(BLADDER_PLACE))[:, 0],
         part_power=power * shares,
         beat=np.array([BODIES[species].beat for species, _ in fish]),
+        along=np.array(
+            [np.concatenate((BODIES[species].bladder_scale * BLADDER_PLACE, BODY_PLACE)) * length_m for species, length_m in fish]
+        ).reshape(-1, len(BLADDER_PLACE) + len(BODY_PLACE)),
     )
 
 
@@ -135,9 +156,10 @@ def bodies_scatterers(
     (N, 9, 3) and (N, 9) ndarrays of float64
         Positions [m] and amplitudes [m] (roots of backscattering cross-sections).
     """
-    aspect = bladder_aspect(np.sum(axis * sight, axis=1), bodies.slenderness)
+    cos_aspect = np.sum(axis * sight, axis=1)
+    aspect = np.maximum(bladder_aspect(cos_aspect, bodies.slenderness), BLADDER_LEAST)
     bladder = np.repeat((bodies.bladder_power * aspect)[:, None], len(BLADDER_PLACE), axis=1)
-    along = np.concatenate((BLADDER_PLACE, BODY_PLACE))[None, :] * bodies.length_m[:, None]
-    position = position_m[:, None, :] + along[:, :, None] * axis[:, None, :]
+    parts = bodies.part_power * part_aspect(cos_aspect)[:, None]
+    position = position_m[:, None, :] + bodies.along[:, :, None] * axis[:, None, :]
     position[:, len(BLADDER_PLACE) + TAIL] += (bodies.beat * bodies.length_m * np.sin(tail_phase_rad))[:, None] * sideways
-    return position, np.sqrt(np.concatenate((bladder, bodies.part_power), axis=1))
+    return position, np.sqrt(np.concatenate((bladder, parts), axis=1))

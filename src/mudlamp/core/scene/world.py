@@ -6,12 +6,13 @@ from enum import StrEnum
 
 import numpy as np
 
-from mudlamp.core.arrays import FloatArray
-from mudlamp.core.casting.lures import LINE_STEP_M, LINE_TS_DB, line_places, part_places, tackle
+from mudlamp.core.arrays import BoolArray, FloatArray
+from mudlamp.core.casting.lures import LINE_STEP_M, LINE_TS_DB, line_places, line_square, part_places, tackle
 from mudlamp.core.chance import stream
 from mudlamp.core.ping import Fan, Pose
 from mudlamp.core.plane import FanPlane, GroundPlane, Point
 from mudlamp.core.reactions import FishState, Judge, ReactionEvent
+from mudlamp.core.scene import _kernels
 from mudlamp.core.scene.angler import ScriptedAngler
 from mudlamp.core.scene.bait import Cloud
 from mudlamp.core.scene.boat import pose_at, steadied
@@ -96,7 +97,7 @@ class World:
         self._angler = ScriptedAngler(stream(seed, "angler"))
         self._chance = stream(seed, "hook")
         self._judge = Judge()
-        self._cover, self.shades = self._make_cover(seed)
+        self._cover, self._facing, self._stick, self.shades = self._make_cover(seed)
         self._swarms = [
             Swarm(plan, min(self.bottom_m(plan.x_m, plan.y_m), 30.0), stream(seed, "insects", i)) for i, plan in enumerate(scene.insects)
         ]
@@ -154,13 +155,17 @@ class World:
         tied = tackle(kind=plan.lure, head_kg=plan.head_kg, material=plan.material, line=plan.line, weight_kg=plan.weight_kg)
         return Lure(plan.head_kg, tied)
 
-    def _make_cover(self, seed: int) -> tuple[Scatterers, Shades]:
+    def _make_cover(self, seed: int) -> tuple[Scatterers, FloatArray, BoolArray, Shades]:
+        """Return the cover's points, what each faces and whether it is a stick's, and the posts that shade."""
         cover = Scatterers(capacity=20_000)
         shades: list[Shade] = []
+        facing, stick = [np.zeros((0, 3))], [np.zeros(0, dtype=bool)]
         for i, plan in enumerate(self.scene.cover):
             built = build_cover(plan, depth_at=lambda x, y: min(self.bottom_m(x, y), 60.0), rng=stream(seed, "cover", i))
             cover.add(built.position_m, built.amplitude, built.phase_rad, owner=NOBODY)
             shades += built.shades
+            facing.append(built.facing)
+            stick.append(built.stick)
         cover.first_object = cover.count
         for i, target in enumerate(self.scene.targets):
             cover.add(
@@ -169,7 +174,7 @@ class World:
                 np.zeros(1),
                 owner=NOBODY - 1 - i,
             )
-        return cover, Shades(shades)
+        return cover, np.concatenate(facing), np.concatenate(stick), Shades(shades)
 
     def bottom_m(self, x_m: float, y_m: float) -> float:
         """Return the depth of the bottom at a place [m]; infinite where there is none."""
@@ -328,6 +333,11 @@ class World:
         scatterers.clear()
         cover = self._cover
         scatterers.add_all(cover, 0, cover.first_object)
+        own, origin = slice(0, scatterers.count), np.array([pose.x_m, pose.y_m, pose.z_m])
+        _kernels.turned(
+            scatterers.x, scatterers.y, scatterers.z, cover.amplitude, self._facing, self._stick,
+            origin, scatterers.amplitude[own],
+        )  # fmt: skip
         for plume in self._plumes:
             scatterers.add(plume.places_m(self.time_s), plume.amplitude(self.time_s), plume.phase_rad, owner=NOBODY)
         for swarm in self._swarms:
@@ -338,9 +348,9 @@ class World:
         for cloud, owner in zip(self.clouds, range(BAIT_OWNER, BAIT_OWNER + len(self.clouds)), strict=True):
             scatterers.add(cloud.places_m(self.time_s), cloud.amplitude, cloud.phase_rad, owner=owner)
         if self.fish:
-            self._add_fish(scatterers, np.array([pose.x_m, pose.y_m, pose.z_m]))
+            self._add_fish(scatterers, origin)
         if self.lure is not None and self.lure.in_water:
-            self._add_lure(self.lure, scatterers)
+            self._add_lure(self.lure, scatterers, origin)
 
     def _add_fish(self, scatterers: Scatterers, origin_m: FloatArray) -> None:
         place = np.array([fish.position_m for fish in self.fish])
@@ -361,7 +371,7 @@ class World:
         owners = np.repeat(np.arange(len(self.fish)), position.shape[1])
         scatterers.owner[before : scatterers.count] = owners[: scatterers.count - before]
 
-    def _add_lure(self, lure: Lure, scatterers: Scatterers) -> None:
+    def _add_lure(self, lure: Lure, scatterers: Scatterers, origin_m: FloatArray) -> None:
         """The lure's parts (weak neighbors make its level swing as it turns), its weight, and its line."""
         parts = lure.tackle.parts
         place = lure.position_m + part_places(parts, heading_rad=lure.heading_rad, turn_rad=3.0 * self.time_s)
@@ -372,7 +382,7 @@ class World:
         points = line_places(self._tip(), lure.position_m)
         # A stretch of line echoes as its centimeters would, added at random.
         amplitude = math.sqrt(100.0 * LINE_STEP_M) * 10.0 ** (LINE_TS_DB[lure.tackle.line] / 20.0)
-        scatterers.add(points, np.full(len(points), amplitude), self._lure_phase[-max(len(points), 1) :][: len(points)], owner=NOBODY)
+        scatterers.add(points, amplitude * line_square(points, origin_m), self._lure_phase[-max(len(points), 1) :][: len(points)], owner=NOBODY)
 
     def judge(self, pose: Pose, fan: Fan) -> list[ReactionEvent]:
         """Return the reactions that are fulfilled now; call it once a ping."""
