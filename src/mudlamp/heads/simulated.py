@@ -41,6 +41,7 @@ class SimulatedHead:
             secchi_m=scene.water.secchi_m,
             wind_m_s=scene.water.wind_m_s if scene.surface else None,
             noise=scene.noise,
+            thermocline=scene.water.thermocline,
         )
         return Synthesizer(
             profile=self.world.profile,
@@ -49,7 +50,12 @@ class SimulatedHead:
             ground=self.world.ground,
             depth_m=scene.transducer.depth_m,
             rng=stream(self._seed, "noise", self._changes),
-            disturbance=Disturbance(other=scene.faults.other_sonar, thrust=scene.faults.thrust, supply_v=scene.faults.supply_v),
+            disturbance=Disturbance(
+                other=scene.faults.other_sonar,
+                console=scene.faults.console,
+                thrust=scene.faults.thrust,
+                supply_v=scene.faults.supply_v,
+            ),
             interval_s=None if self._ping_hz is None else 1.0 / self._ping_hz,
         )
 
@@ -75,6 +81,7 @@ class SimulatedHead:
         synthesizer.hide(scatterers, pose)
         self._shade(pose)
         synthesizer.add_bounces(scatterers, pose)
+        synthesizer.thrust = self.world.thrust
         self._pose = pose
         self._last = synthesizer.ping(scatterers, pose=pose, told=told, number=self._number, time_s=time_s)
         self._number += 1

@@ -8,6 +8,7 @@ from mudlamp.core.scene.bottom import Ground
 from mudlamp.core.scene.species import Species
 from mudlamp.core.units import FOOT_M
 from mudlamp.core.water.clarity import SECCHI_M
+from mudlamp.core.water.thermocline import SUMMER_DEGC
 
 
 class Goal(StrEnum):
@@ -78,7 +79,8 @@ class Answers:
     """What was told, in SI; None where the angler does not know.
 
     `deepest_m` is the deepest water within the Reach; `fish_from_m` and `fish_to_m` are the depths that fish hold between; `never_under_m`
-    keeps Down to at that or more; `sun_rad` is the height of the sun; `other_sonars` counts live ones nearby.
+    keeps Down to at that or more; `sun_rad` is the height of the sun; `other_sonars` counts live ones nearby; `thermocline_m` is where in
+    summer the thermocline begins.
     """
 
     goal: Goal | None = None
@@ -100,12 +102,13 @@ class Answers:
     other_sonars: int | None = None
     ice: bool | None = None
     never_under_m: float | None = None
+    thermocline_m: float | None = None
     habit: Habit | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Situation:
-    """The answers with every gap filled; `assumed` names the gaps."""
+    """The answers with every gap filled; `assumed` names the gaps. Without a word of it there is no thermocline."""
 
     goal: Goal
     target: Species
@@ -126,6 +129,7 @@ class Situation:
     other_sonars: int
     ice: bool
     never_under_m: float
+    thermocline_m: float | None
     habit: Habit
     assumed: tuple[str, ...]
 
@@ -148,6 +152,8 @@ class Clash(StrEnum):
     DEEPEST_ABOVE_DEPTH = "deepest"
     ICE_IN_WARM_WATER = "temperature"
     WIND_UNDER_ICE = "wind"
+    THERMOCLINE_UNDER_BOTTOM = "thermocline"
+    THERMOCLINE_IN_COLD_WATER = "thermocline_cold"
 
 
 def clashes(answers: Answers) -> list[Clash]:
@@ -165,6 +171,11 @@ def clashes(answers: Answers) -> list[Clash]:
         found.append(Clash.ICE_IN_WARM_WATER)
     if answers.ice and answers.wind_m_s is not None and answers.wind_m_s > 0.0:
         found.append(Clash.WIND_UNDER_ICE)
+    if answers.thermocline_m is not None:
+        if floor is not None and answers.thermocline_m >= floor:
+            found.append(Clash.THERMOCLINE_UNDER_BOTTOM)
+        if answers.ice or (answers.temperature_degc is not None and answers.temperature_degc < SUMMER_DEGC):
+            found.append(Clash.THERMOCLINE_IN_COLD_WATER)
     return found
 
 
@@ -181,6 +192,7 @@ def checked_answers(answers: Answers) -> Answers:
         ("temperature_degc", TEMPERATURE_DEGC, "degC"),
         ("other_sonars", OTHERS, ""),
         ("never_under_m", DEPTH_M, "m"),
+        ("thermocline_m", DEPTH_M, "m"),
     )
     for name, (low, high), unit in limits:
         value = getattr(answers, name)
@@ -207,6 +219,7 @@ def situation(answers: Answers) -> Situation:
     depth = answers.depth_m if answers.depth_m is not None else _depth_from_fish(answers)
     fish_from, fish_to = _fish_between(answers, depth)
     ice = bool(answers.ice)
+    usual = 2.0 if ice else 15.0 if answers.thermocline_m is None else 26.0
     return Situation(
         goal=answers.goal or Goal.TABLE,
         target=answers.target or Species.CRAPPIE,
@@ -223,10 +236,11 @@ def situation(answers: Answers) -> Situation:
         sky=answers.sky or Sky.CLOUD,
         sun_rad=answers.sun_rad if answers.sun_rad is not None else 0.5,
         wind_m_s=0.0 if ice else (answers.wind_m_s if answers.wind_m_s is not None else 2.0),
-        temperature_degc=answers.temperature_degc if answers.temperature_degc is not None else (2.0 if ice else 15.0),
+        temperature_degc=answers.temperature_degc if answers.temperature_degc is not None else usual,
         other_sonars=answers.other_sonars or 0,
         ice=ice,
         never_under_m=answers.never_under_m or 0.0,
+        thermocline_m=answers.thermocline_m,
         habit=answers.habit or Habit.KEEP_SETTING,
         assumed=assumed,
     )
@@ -240,6 +254,9 @@ def _depth_from_fish(answers: Answers) -> float:
 
 def _fish_between(answers: Answers, depth_m: float) -> tuple[float, float]:
     low, high = answers.fish_from_m, answers.fish_to_m
+    if low is None and high is None and answers.thermocline_m is not None:
+        # Under it there is little oxygen by midsummer: fish hold on it and above it (common practice).
+        return 0.55 * answers.thermocline_m, answers.thermocline_m
     if low is None:
         low = FISH_SHARE[0] * depth_m if high is None else 0.7 * high
     if high is None:

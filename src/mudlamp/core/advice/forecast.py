@@ -28,6 +28,7 @@ from mudlamp.core.sonar.pattern import equivalent_across_rad
 from mudlamp.core.sonar.transducer import Profile, usual_tilt_rad
 from mudlamp.core.water.clarity import suspension
 from mudlamp.core.water.sound import absorption_db_per_m, sound_speed_m_s
+from mudlamp.core.water.thermocline import Thermocline
 
 RANGES = 26
 LOOKS = 14
@@ -173,6 +174,7 @@ class Forecast:
                 absorption_db_m=self._absorption_db_m,
                 suspension=suspension(secchi_m=here.secchi_m),
                 wind=None if here.ice else reverberation.wind_effects(here.wind_m_s),
+                thermocline=None if here.thermocline_m is None else Thermocline(depth_m=here.thermocline_m),
             )
         ).astype(np.float64)
         noise = reverberation.noise_power(profile=profile, temperature_degc=here.temperature_degc, speed_m_s=speed)

@@ -19,6 +19,7 @@ class Reason(StrEnum):
     DEEPEST_TODAY = "deepest_today"
     NEVER_UNDER = "never_under"
     SUSPENDED = "suspended"
+    THERMOCLINE = "thermocline"
     VERTICAL = "vertical"
     OVER_BRUSH = "over_brush"
     PITCH = "pitch"
@@ -88,8 +89,10 @@ def _band(start: float, low: float, high: float, bounds: tuple[float, float], *r
 def down_to(here: Situation) -> Band:
     """Return Down to [m]: the bottom in view with 2 to 5 ft to spare, more where it is uneven; suspended fish over deep water excepted."""
     if here.suspended:
+        on_layer = here.thermocline_m is not None and here.fish_to_m <= here.thermocline_m + MARGIN_M
+        band_reasons = (Reason.SUSPENDED, *((Reason.THERMOCLINE,) if on_layer else ()))
         return _floor(
-            here, _band(here.fish_to_m + 5.0 * FOOT_M, here.fish_to_m, here.fish_to_m + 10.0 * FOOT_M, DOWN_TO.bounds, Reason.SUSPENDED)
+            here, _band(here.fish_to_m + 5.0 * FOOT_M, here.fish_to_m, here.fish_to_m + 10.0 * FOOT_M, DOWN_TO.bounds, *band_reasons)
         )
     reasons = [Reason.BOTTOM_IN_VIEW]
     deepest = here.deepest_m

@@ -8,6 +8,10 @@ from mudlamp.core.scene.model import Boat
 
 SWAY_PERIOD_S = 41.0
 DRIFT_PERIOD_S = 67.0
+# Holding: a boat drifts off for most of a period and is brought back in the rest, at so much thrust (ours).
+HOLD_PERIOD_S = 23.0
+HOLD_DRIFTS = 0.75
+HOLD_THRUST = 0.35
 PITCH_PERIOD_S = 2.7
 # The share of the wind's speed at which a boat that nothing holds drifts (common practice).
 LEEWAY = 0.03
@@ -24,21 +28,41 @@ def drift_m_s(boat: Boat, wind_m_s: float) -> tuple[float, float]:
 
 
 def pose_at(boat: Boat, *, time_s: float, depth_m: float, tilt_rad: float, aim_rad: float, wind_m_s: float = 0.0) -> Pose:
-    """Return the transducer's pose at a time [s]; the aim adds to the heading."""
+    """Return the transducer's pose at a time [s]; the aim adds to the heading.
+
+    A boat held in place is blown off downwind and brought back by a burst of thrust, again and again, and swings as it goes.
+    """
     along = boat.speed_m_s * time_s
-    turn = 2.0 * math.pi * time_s
     drift = drift_m_s(boat, wind_m_s)
-    east = boat.drift_m * math.sin(turn / DRIFT_PERIOD_S) + drift[0] * time_s
-    north = 0.6 * boat.drift_m * math.sin(1.6 * turn / DRIFT_PERIOD_S) + drift[1] * time_s
+    downwind, burst = _hold(time_s)
+    aside = 0.6 * math.sin(2.0 * math.pi * time_s / DRIFT_PERIOD_S)
+    toward = boat.wind_from_rad + math.pi
+    east = boat.drift_m * (downwind * math.sin(toward) + aside * math.cos(toward))
+    north = boat.drift_m * (downwind * math.cos(toward) - aside * math.sin(toward))
+    swing = 0.75 * math.sin(2.0 * math.pi * time_s / SWAY_PERIOD_S) + 0.25 * burst
     return Pose(
-        x_m=boat.x_m + along * math.sin(boat.heading_rad) + east,
-        y_m=boat.y_m + along * math.cos(boat.heading_rad) + north,
+        x_m=boat.x_m + along * math.sin(boat.heading_rad) + east + drift[0] * time_s,
+        y_m=boat.y_m + along * math.cos(boat.heading_rad) + north + drift[1] * time_s,
         z_m=depth_m,
-        heading_rad=boat.heading_rad + boat.sway_rad * math.sin(turn / SWAY_PERIOD_S) + aim_rad,
+        heading_rad=boat.heading_rad + boat.sway_rad * swing + aim_rad,
         pitch_rad=_pitch(boat, time_s),
         roll_rad=_roll(boat, time_s),
         tilt_rad=tilt_rad,
     )
+
+
+def _hold(time_s: float) -> tuple[float, float]:
+    """Return how far downwind a held boat is, -1 to 1, and how hard it pushes, 0 to 1: blown off, then brought back faster."""
+    share = math.fmod(time_s / HOLD_PERIOD_S + 0.35, 1.0)
+    if share < HOLD_DRIFTS:
+        return 2.0 * share / HOLD_DRIFTS - 1.0, 0.0
+    back = (share - HOLD_DRIFTS) / (1.0 - HOLD_DRIFTS)
+    return 1.0 - 2.0 * back * back * (3.0 - 2.0 * back), math.sin(math.pi * back)
+
+
+def hold_thrust(boat: Boat, time_s: float) -> float:
+    """Return how hard the motor pushes to hold a boat (0 to 1): nothing where it holds still anyway, or is not held."""
+    return HOLD_THRUST * _hold(time_s)[1] if boat.held and boat.drift_m > 0.0 else 0.0
 
 
 def _pitch(boat: Boat, time_s: float) -> float:

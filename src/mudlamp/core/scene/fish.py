@@ -11,7 +11,7 @@ import numpy as np
 
 from mudlamp.core.arrays import FloatArray
 from mudlamp.core.scene.lure import Lure, LureState
-from mudlamp.core.scene.species import Species
+from mudlamp.core.scene.species import GAITS, Gait, Species
 from mudlamp.core.vectors import length
 
 
@@ -31,6 +31,14 @@ class Mode(StrEnum):
     RETURN = "return"
 
 
+# A kick and the glide after it [s], how long the kick is, how fast it drives and how fast the glide dies (ours).
+KICK_EVERY_S = 1.8
+KICK_S = 0.45
+KICK_PACE = 2.0
+GLIDE_HZ = 1.1
+# A fish on the line flashes: it turns to and fro by so much, so often.
+FLASH_RAD = 0.6
+FLASH_HZ = 2.2
 TAKE_M = 0.07
 BOAT_FEAR_M = 2.6
 HEADROOM_M = 0.25
@@ -73,6 +81,8 @@ class Fish:
         self.heading_rad = float(rng.uniform(-math.pi, math.pi))
         self.mode = Mode.HOLD
         self.tail_phase_rad = float(rng.uniform(0.0, 2.0 * math.pi))
+        self._swing = 0.25
+        self._round_rad = 0.0
         self.scatter_phase_rad: FloatArray = rng.uniform(0.0, 2.0 * math.pi, 9)
         self._rng = rng
         self._mood = float(np.clip(mood + rng.normal(0.0, 0.15), 0.02, 0.98))
@@ -118,10 +128,38 @@ class Fish:
         self.position_m = self.position_m + self.velocity_m_s * around.dt_s
         low, high = HEADROOM_M, around.bottom_m - 0.12
         self.position_m[2] = min(max(float(self.position_m[2]), low), max(high, low))
+        self._beat(around)
+
+    def _beat(self, around: Surroundings) -> None:
+        """Move the tail on, by speed and by kind: what glides or hangs hardly beats."""
         speed = length(self.velocity_m_s)
-        # Tail beat by speed in lengths per second: f = (4 / 3) (V / L + 1) (Bainbridge 1958, from memory), slower at rest.
-        beat_hz = 0.6 if speed < 0.1 * self.length_m else (speed / self.length_m + 1.0) / 0.75
-        self.tail_phase_rad += 2.0 * math.pi * min(beat_hz, 12.0) * around.dt_s
+        resting = speed < 0.1 * self.length_m
+        calm = self.mode in (Mode.HOLD, Mode.RETURN)
+        gait = GAITS[self.species]
+        if self.mode is Mode.GLIDE or (calm and gait is Gait.KICK and not self._kicks(around.time_s)):
+            wanted, beat_hz = 0.1, 0.5
+        elif resting and gait is not Gait.STEADY:
+            wanted, beat_hz = 0.25, 0.6
+        else:
+            # Tail beat by speed in lengths per second: f = (4 / 3) (V / L + 1) (Bainbridge 1958, from memory).
+            wanted, beat_hz = 1.0, min((speed / self.length_m + 1.0) / 0.75, 12.0)
+        self._swing += (wanted - self._swing) * min(1.0, 6.0 * around.dt_s)
+        self.tail_phase_rad += 2.0 * math.pi * beat_hz * around.dt_s
+
+    @property
+    def tail_sway(self) -> float:
+        """Where the tail is in its beat, -1 (left) to 1 (right)."""
+        return self._swing * math.sin(self.tail_phase_rad)
+
+    def _kicks(self, time_s: float) -> bool:
+        return math.fmod(time_s + self._sway_phase[2], KICK_EVERY_S) < KICK_S
+
+    def _stride(self, time_s: float) -> float:
+        """Return how fast it goes along its round by its mean pace: even, or by kick and glide."""
+        if GAITS[self.species] is not Gait.KICK:
+            return 1.0
+        since = math.fmod(time_s + self._sway_phase[2], KICK_EVERY_S) - KICK_S
+        return KICK_PACE if since < 0.0 else KICK_PACE * math.exp(-GLIDE_HZ * since)
 
     def bolt(self, *, from_m: FloatArray, time_s: float) -> None:
         """Flee from a place [m]: one burst, then a glide."""
@@ -184,11 +222,13 @@ class Fish:
 
     def _cruise(self, around: Surroundings) -> None:
         """Swim a round about home; each fish starts elsewhere on it and rises and sinks a little."""
-        turn = self._pace_m_s / self._cruise_m * around.time_s + self._sway_phase[0]
+        pace = self._pace_m_s * self._stride(around.time_s)
+        self._round_rad += pace / self._cruise_m * around.dt_s
+        turn = self._round_rad + self._sway_phase[0]
         goal = self.home_m + self._cruise_m * np.array([math.sin(turn), 0.6 * math.cos(turn), 0.0])
         goal[2] += 0.15 * math.sin(0.11 * around.time_s + self._sway_phase[1])
         offset = goal - self.position_m
-        self._swim(offset / max(length(offset), 1e-6) * min(2.0 * self._pace_m_s, 0.8 * length(offset)), around.dt_s, 2.0)
+        self._swim(offset / max(length(offset), 1e-6) * min(2.0 * pace, 0.8 * length(offset)), around.dt_s, 4.0)
         self._face(self.velocity_m_s, 2.0 * around.dt_s)
 
     def _hover(self, around: Surroundings) -> None:
@@ -291,6 +331,7 @@ class Fish:
             * np.array([math.cos(self.heading_rad), -math.sin(self.heading_rad), 0.0])
         )
         self.velocity_m_s = (goal - self.position_m) * 6.0 + fight
+        self.heading_rad += FLASH_RAD * math.sin(2.0 * math.pi * FLASH_HZ * around.time_s) * min(1.0, 8.0 * around.dt_s)
 
     def _start_leaving(self, mode: Mode, time_s: float, lure: Lure, seconds: float) -> None:
         self.mode = mode

@@ -1,5 +1,6 @@
 """A scene as it is described: what is there before time starts. `docs/conventions.md` has the frames."""
 
+import math
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -7,17 +8,19 @@ from mudlamp.core.casting.lures import Line, LureKind, Material
 from mudlamp.core.ping import Fan
 from mudlamp.core.scene.bottom import Feature, Ground, Patch
 from mudlamp.core.scene.species import Species
-from mudlamp.core.sonar.interference import OtherSonar
+from mudlamp.core.sonar.interference import Console, OtherSonar
 from mudlamp.core.sonar.transducer import PROFILES, Profile
+from mudlamp.core.water.thermocline import Thermocline
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Water:
-    """Temperature [degC], Secchi depth [m], wind [m/s]."""
+    """Temperature at the top [degC], Secchi depth [m], wind [m/s], and a thermocline in summer."""
 
     temperature_degc: float
     secchi_m: float
     wind_m_s: float
+    thermocline: Thermocline | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -192,7 +195,10 @@ class Insects:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Wake:
-    """A boat's wake, a plume of bubbles: middle and radius [m], depth [m], volume scattering strength when fresh [dB re 1 m^-1], age [s]."""
+    """A boat's wake, a plume of bubbles: middle and radius [m], depth [m], volume scattering strength when fresh [dB re 1 m^-1], age [s].
+
+    With `crosses_s` a boat passes the middle at that time [s] along a bearing and leaves it behind, `length_m` long.
+    """
 
     x_m: float
     y_m: float
@@ -200,6 +206,9 @@ class Wake:
     depth_m: float
     strength_db: float
     age_s: float
+    crosses_s: float | None = None
+    length_m: float = 30.0
+    bearing_rad: float = math.pi / 2.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -248,12 +257,13 @@ class ScriptedAngler:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Faults:
-    """What is wrong aboard or nearby: another live sonar, motor thrust (0 to 1), voltage at the unit [V], an error of the heading [rad],
+    """What is wrong aboard or nearby: another live sonar, a console sonar, motor thrust (0 to 1), voltage at the unit [V], an error of the heading [rad],
 
     how late Steady's sensor is [s], and how much later a slow processor shows the picture [s].
     """
 
     other_sonar: OtherSonar | None = None
+    console: Console | None = None
     thrust: float = 0.0
     supply_v: float = 12.6
     heading_error_rad: float = 0.0

@@ -23,6 +23,26 @@ class Species(StrEnum):
     CATFISH = "catfish"
 
 
+class Gait(StrEnum):
+    """How a kind moves along: a kick and a glide, a steady beat, or barely, hanging on its fins."""
+
+    KICK = "kick"
+    STEADY = "steady"
+    HANG = "hang"
+
+
+# Common practice: bass kick and glide, rough fish beat without a stop, crappie and bluegill hang.
+GAITS = {
+    Species.CRAPPIE: Gait.HANG,
+    Species.LARGEMOUTH: Gait.KICK,
+    Species.BLUEGILL: Gait.HANG,
+    Species.CARP: Gait.STEADY,
+    Species.DRUM: Gait.STEADY,
+    Species.GAR: Gait.HANG,
+    Species.CATFISH: Gait.STEADY,
+}
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Body:
     """How a kind sounds side-on: decibels over Love's dorsal regression, and the slenderness (width / length) of its bladder.
@@ -57,6 +77,8 @@ TAIL = 3
 # the 8 to 15 dB between side and end that measured fish show at high frequencies; from memory).
 BLADDER_LEAST = 10.0 ** (-9.5 / 10.0)
 PARTS_END_ON_DB = 12.0
+# How much of the echo of flank and tail comes and goes with the beat (ours).
+BEAT_DEPTH = 0.8
 POSE_SPREAD_RAD = math.radians(10.0)
 POSE_CLIP_RAD = math.radians(25.0)
 
@@ -140,7 +162,7 @@ def bodies_of(fish: Sequence[tuple[Species, float]], *, carrier_hz: float) -> Bo
 
 
 def bodies_scatterers(
-    bodies: Bodies, *, position_m: FloatArray, axis: FloatArray, sideways: FloatArray, sight: FloatArray, tail_phase_rad: FloatArray
+    bodies: Bodies, *, position_m: FloatArray, axis: FloatArray, sideways: FloatArray, sight: FloatArray, tail_sway: FloatArray
 ) -> tuple[FloatArray, FloatArray]:
     """Return where the scatterers of N fish are and how strong, seen along lines of sight.
 
@@ -148,8 +170,8 @@ def bodies_scatterers(
     ----------
     position_m, axis, sideways, sight : (N, 3) arrays
         Middles of the bodies [m]; unit vectors: tail to head, to the side, from transducer to fish.
-    tail_phase_rad : (N,) array
-        Phases of the tail beats, which swing the tail to each side.
+    tail_sway : (N,) array
+        Where the tail is in its beat, -1 to 1 (to its left and right); its flat side then turns, and its echo with it.
 
     Returns
     -------
@@ -161,5 +183,8 @@ def bodies_scatterers(
     bladder = np.repeat((bodies.bladder_power * aspect)[:, None], len(BLADDER_PLACE), axis=1)
     parts = bodies.part_power * part_aspect(cos_aspect)[:, None]
     position = position_m[:, None, :] + bodies.along[:, :, None] * axis[:, None, :]
-    position[:, len(BLADDER_PLACE) + TAIL] += (bodies.beat * bodies.length_m * np.sin(tail_phase_rad))[:, None] * sideways
+    position[:, len(BLADDER_PLACE) + TAIL] += (bodies.beat * bodies.length_m * tail_sway)[:, None] * sideways
+    # The flat of flank and tail stands square in the middle of a beat and turns away at its ends; the mean over a beat stays.
+    turn = 1.0 - BEAT_DEPTH * (2.0 * tail_sway**2 - 1.0)
+    parts = parts * np.stack((np.ones_like(turn), np.ones_like(turn), turn, turn), axis=1)
     return position, np.sqrt(np.concatenate((bladder, parts), axis=1))

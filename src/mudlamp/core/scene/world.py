@@ -15,10 +15,10 @@ from mudlamp.core.reactions import FishState, Judge, ReactionEvent
 from mudlamp.core.scene import _kernels
 from mudlamp.core.scene.angler import ScriptedAngler
 from mudlamp.core.scene.bait import Cloud
-from mudlamp.core.scene.boat import pose_at, steadied
+from mudlamp.core.scene.boat import hold_thrust, pose_at, steadied
 from mudlamp.core.scene.bottom import Bottom, GroundGrid, make_bottom
 from mudlamp.core.scene.cover import build_cover
-from mudlamp.core.scene.drifting import Bubbles, Plume, Swarm
+from mudlamp.core.scene.drifting import Bubbles, Layer, Plume, Swarm
 from mudlamp.core.scene.fish import Fish, Mode, Surroundings
 from mudlamp.core.scene.lure import STOWED_LINE_M, Lure, LureState
 from mudlamp.core.scene.model import Scene
@@ -37,7 +37,17 @@ LURE_OWNER = 1_000_000
 WEIGHT_OWNER = 1_000_001
 BAIT_OWNER = 2_000_000
 ENTRY_BUBBLES = 14
+HOOK_BUBBLES = 8
+SPLASH_BUBBLES = 12
 RELEASE_BUBBLES = 40
+# A fish on the line breaks the surface where it is no deeper than this [m], so often [1/s], and loses air so often on the way up.
+SPLASH_M = 0.7
+SPLASH_HZ = 3.0
+FIGHT_BUBBLES_HZ = 2.0
+# Prop wash: bubbles a second at full thrust, how fast they leave the propeller [m/s], how deep it turns [m] (ours).
+WASH_HZ = 120.0
+WASH_M_S = 1.6
+MOTOR_M = 0.55
 
 
 class Outcome(StrEnum):
@@ -96,11 +106,15 @@ class World:
         self.shots: list[Shot] = []
         self._angler = ScriptedAngler(stream(seed, "angler"))
         self._chance = stream(seed, "hook")
+        self._splash = stream(seed, "splash")
+        self._wash = stream(seed, "wash")
         self._judge = Judge()
         self._cover, self._facing, self._stick, self.shades = self._make_cover(seed)
         self._swarms = [
             Swarm(plan, min(self.bottom_m(plan.x_m, plan.y_m), 30.0), stream(seed, "insects", i)) for i, plan in enumerate(scene.insects)
         ]
+        thermocline, boat = scene.water.thermocline, scene.boat
+        self._layer = None if thermocline is None else Layer(thermocline, boat.x_m, boat.y_m, stream(seed, "layer"))
         self._plumes = [Plume(plan, stream(seed, "wake", i)) for i, plan in enumerate(scene.wakes)]
         self._bubbles = Bubbles(stream(seed, "bubbles"))
         self._lure_phase = stream(seed, "lure").uniform(0.0, 2.0 * math.pi, 400)
@@ -250,6 +264,7 @@ class World:
             lure.step(time_s=self.time_s, dt_s=dt_s, tip_m=self._tip(), bottom_m=floor)
             if flying and lure.in_water:
                 self._bubbles.add(lure.position_m + [0.0, 0.0, 0.25], count=ENTRY_BUBBLES, spread_m=0.12, time_s=self.time_s)
+        self._wash_bubbles(pose, dt_s)
         self._bubbles.step(time_s=self.time_s, dt_s=dt_s)
         for fish in self.fish:
             floor = self.bottom_m(float(fish.position_m[0]), float(fish.position_m[1]))
@@ -258,6 +273,25 @@ class World:
             self._play(lure, dt_s)
             if lure.state is LureState.STOWED:
                 self._end_shot()
+
+    @property
+    def thrust(self) -> float:
+        """How hard the motor pushes now (0 to 1): what the scene says, or what holding the boat takes."""
+        return max(self.scene.faults.thrust, hold_thrust(self.scene.boat, self.time_s))
+
+    def _wash_bubbles(self, pose: Pose, dt_s: float) -> None:
+        """The propeller draws air under and throws it astern of its push."""
+        thrust = self.thrust
+        if thrust <= 0.0:
+            return
+        count = int(self._wash.poisson(WASH_HZ * thrust * dt_s))
+        if not count:
+            return
+        push = self.scene.boat.heading_rad if self.scene.faults.thrust > 0.0 else self.scene.boat.wind_from_rad
+        astern = np.array([-math.sin(push), -math.cos(push), 0.1])
+        speed = WASH_M_S * thrust * (astern + self._wash.normal(0.0, 0.35, (count, 3)))
+        place = np.array([pose.x_m, pose.y_m, MOTOR_M]) + 0.3 * astern
+        self._bubbles.add(place, count=count, spread_m=0.12, time_s=self.time_s, velocity_m_s=speed)
 
     def _play(self, lure: Lure, dt_s: float) -> None:
         """Settle what comes of a bite: hooked or missed when the angler tightens, then landed or lost."""
@@ -278,15 +312,24 @@ class World:
                 if float(self._chance.random()) < HOOK_CHANCE:
                     holder.hook()
                     self._note_bite(holder.name, Outcome.HOOKED)
+                    self._bubbles.add(holder.position_m, count=HOOK_BUBBLES, spread_m=0.2, time_s=self.time_s)
                 else:
                     holder.let_go(self.time_s, lure)
             return
+        self._fight(holder, dt_s)
         if lure.line_m <= STOWED_LINE_M + 0.4:
             self._note_bite(holder.name, Outcome.LANDED)
             self._release(holder, lure)
         elif float(self._chance.random()) < 1.0 - math.exp(-LOSE_RATE_HZ * dt_s):
             self._note_bite(holder.name, Outcome.LOST)
             holder.let_go(self.time_s, lure)
+
+    def _fight(self, fish: Fish, dt_s: float) -> None:
+        """A fish on the line loses air on the way up, and splashes at the surface."""
+        depth = float(fish.position_m[2])
+        rate, count = (SPLASH_HZ, SPLASH_BUBBLES) if depth < SPLASH_M else (FIGHT_BUBBLES_HZ, 2)
+        if float(self._splash.random()) < 1.0 - math.exp(-rate * dt_s):
+            self._bubbles.add(fish.position_m, count=count, spread_m=0.15, time_s=self.time_s)
 
     def _release(self, fish: Fish, lure: Lure) -> None:
         """Put a landed fish back over the side, out of the fan: it swims home."""
@@ -342,6 +385,8 @@ class World:
             scatterers.add(plume.places_m(self.time_s), plume.amplitude(self.time_s), plume.phase_rad, owner=NOBODY)
         for swarm in self._swarms:
             scatterers.add(swarm.places_m(self.time_s), swarm.amplitude, swarm.phase_rad, owner=NOBODY)
+        if self._layer is not None:
+            scatterers.add(self._layer.places_m(self.time_s), self._layer.amplitude, self._layer.phase_rad, owner=NOBODY)
         scatterers.first_object = scatterers.count
         scatterers.add_all(cover, cover.first_object, cover.count)
         scatterers.add(*self._bubbles.now(self.time_s), owner=NOBODY)
@@ -363,7 +408,7 @@ class World:
             axis=np.hstack((turned, level)),
             sideways=np.hstack((turned[:, 1:], -turned[:, :1], level)),
             sight=sight / np.maximum(np.linalg.norm(sight, axis=1, keepdims=True), 1e-6),
-            tail_phase_rad=np.array([fish.tail_phase_rad for fish in self.fish]),
+            tail_sway=np.array([fish.tail_sway for fish in self.fish]),
         )
         phase = np.concatenate([fish.scatter_phase_rad for fish in self.fish])
         before = scatterers.count
@@ -382,7 +427,9 @@ class World:
         points = line_places(self._tip(), lure.position_m)
         # A stretch of line echoes as its centimeters would, added at random.
         amplitude = math.sqrt(100.0 * LINE_STEP_M) * 10.0 ** (LINE_TS_DB[lure.tackle.line] / 20.0)
-        scatterers.add(points, amplitude * line_square(points, origin_m), self._lure_phase[-max(len(points), 1) :][: len(points)], owner=NOBODY)
+        scatterers.add(
+            points, amplitude * line_square(points, origin_m), self._lure_phase[-max(len(points), 1) :][: len(points)], owner=NOBODY
+        )
 
     def judge(self, pose: Pose, fan: Fan) -> list[ReactionEvent]:
         """Return the reactions that are fulfilled now; call it once a ping."""

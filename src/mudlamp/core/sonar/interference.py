@@ -12,9 +12,14 @@ MOTOR_DB = 24.0
 BLADE_HZ = 55.0
 OTHER_TAIL_S = 0.006
 OTHER_PULSE_S = 150e-6
-OTHER_TAIL_DB = -14.0
+OTHER_TAIL_DB = -5.0
 OTHER_ELSEWHERE_DB = -22.0
 OTHER_WIDTH_RAD = math.radians(5.0)
+# A console sonar's carrier and harmonics [dB under its carrier]; its pulse, and how its bottom's echo rings on after it.
+HARMONICS_DB = (0.0, -26.0, -36.0, -42.0)
+CONSOLE_PULSE_S = 250e-6
+CONSOLE_TAIL_S = 0.0015
+CONSOLE_TAIL_DB = -8.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -30,10 +35,34 @@ class OtherSonar:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Console:
+    """A console sonar on the same boat: its carrier [Hz], pings a second, and how loud its carrier arrives.
+
+    Its cone is wide and near: all our beams hear it alike. `level_db` is relative to our own source level at 1 m.
+    """
+
+    carrier_hz: float
+    ping_hz: float
+    level_db: float
+
+    def in_band_db(self, *, carrier_hz: float, band_hz: float) -> float:
+        """Return how loud its pulse is within our band [dB]: the best placed of its carrier and harmonics, less what falls beside the band.
+
+        Source: harmonics invented, their order common practice; the splatter of a short pulse falls by 20 dB a decade beside its line.
+        """
+        half = band_hz / 2.0
+        return self.level_db + max(
+            under - 10.0 * math.log10(1.0 + ((number * self.carrier_hz - carrier_hz) / half) ** 2)
+            for number, under in enumerate(HARMONICS_DB, start=1)
+        )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Disturbance:
-    """What disturbs: another sonar, the motor's thrust (0 to 1), the voltage at the unit [V]."""
+    """What disturbs: another live sonar, a console sonar, the motor's thrust (0 to 1), the voltage at the unit [V]."""
 
     other: OtherSonar | None = None
+    console: Console | None = None
     thrust: float = 0.0
     supply_v: float = 12.6
 
@@ -73,8 +102,8 @@ def other_beams(other: OtherSonar, beam_angle_rad: FloatArray) -> Float32Array:
     return np.maximum(np.exp(-(((beam_angle_rad - other.angle_rad) / OTHER_WIDTH_RAD) ** 2)), floor).astype(np.float32)
 
 
-def burst_starts(other: OtherSonar, *, window_s: float, rng: np.random.Generator) -> list[float]:
-    """Return when its pings arrive in our listening window [s after our ping]: its clock knows nothing of ours."""
-    period = 1.0 / other.ping_hz
+def burst_starts(ping_hz: float, *, window_s: float, rng: np.random.Generator) -> list[float]:
+    """Return when another sounder's pings arrive in our listening window [s after our ping]: its clock knows nothing of ours."""
+    period = 1.0 / ping_hz
     first = float(rng.uniform(0.0, period)) - OTHER_TAIL_S
     return [float(at) for at in np.arange(first, window_s, period)]

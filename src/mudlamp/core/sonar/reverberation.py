@@ -12,6 +12,7 @@ from mudlamp.core.receiver.law import tvg_db
 from mudlamp.core.sonar import pattern
 from mudlamp.core.sonar.transducer import Profile
 from mudlamp.core.water.clarity import Suspension
+from mudlamp.core.water.thermocline import Thermocline
 
 BOLTZMANN_J_K = 1.380649e-23
 WATER_DENSITY_KG_M3 = 998.2
@@ -99,6 +100,7 @@ class Sounding:
     suspension: Suspension
     wind: Wind | None
     normal: FloatArray | None = None
+    thermocline: Thermocline | None = None
 
     @property
     def attenuation_db_m(self) -> float:
@@ -136,6 +138,8 @@ def volume_power(look: Sounding) -> Float32Array:
         there = np.full_like(z, 10.0 ** (look.suspension.scattering_db / 10.0))
         if wind is not None:
             there += 10.0 ** (wind.bubble_db / 10.0) * 0.5 ** (np.maximum(z, 0.0) / wind.bubble_half_m)
+        if look.thermocline is not None:
+            there += look.thermocline.scattering(z)
         scattering += share * np.where(z > 0.0, there, 0.0)
     across = pattern.equivalent_across_rad(profile.thickness_rad)
     power = look.loss * scattering * r**2 * look.beam_width_rad * across * pulse_cell_m(look.pulse_m)

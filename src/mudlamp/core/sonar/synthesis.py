@@ -1,19 +1,29 @@
 """Ping synthesis: from scatterers, bottom and water to echo levels."""
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from mudlamp.core.arrays import Float32Array, FloatArray
 from mudlamp.core.ping import Fan, Ping, Pose, SonarSetup
 from mudlamp.core.scene.bottom import FACET_SLOPE_RAD, GroundGrid
-from mudlamp.core.sonar import _kernels_bounces, _kernels_echoes, _kernels_field, _kernels_ground, _kernels_water, interference, pattern, reverberation
+from mudlamp.core.sonar import (
+    _kernels_bounces,
+    _kernels_echoes,
+    _kernels_field,
+    _kernels_ground,
+    _kernels_water,
+    interference,
+    pattern,
+    reverberation,
+)
 from mudlamp.core.sonar.interference import Disturbance
 from mudlamp.core.sonar.scatterers import NOBODY, Scatterers
 from mudlamp.core.sonar.transducer import Acquisition, Axes, Profile, axes, farthest_m, range_cells_m
 from mudlamp.core.water.clarity import suspension
 from mudlamp.core.water.sound import absorption_db_per_m, sound_speed_m_s
+from mudlamp.core.water.thermocline import Thermocline
 
 # What no sound at all is drawn as: -300 dB.
 SILENCE = 1e-30
@@ -57,6 +67,7 @@ class WaterBody:
     secchi_m: float
     wind_m_s: float | None
     noise: bool
+    thermocline: Thermocline | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -77,7 +88,7 @@ class Synthesizer:
     A change of acquisition or water needs a new one. `rng` gives reverberation and noise their own streams,
     so that adding a fish leaves both as they were. `interval_s` is the time between the sounder's pings: where it is too short,
     late echoes of the ping before fall into the next one; None waits as long as it takes. `lit` counts the scatterers of the last ping; `posts` (7, N), set before a
-    ping, are those that stand in the fan, as `scene.shadow` has them.
+    ping, are those that stand in the fan, as `scene.shadow` has them; `thrust` is how hard the motor pushes just then.
     """
 
     def __init__(
@@ -100,6 +111,7 @@ class Synthesizer:
         self._interval_s = interval_s
         self.lit = 0
         self.posts: FloatArray | None = None
+        self.thrust = 0.0
         true_speed = float(sound_speed_m_s(temperature_degc=water.temperature_degc))
         range_m = range_cells_m(farthest_m(reach_m=acquisition.reach_m, down_to_m=acquisition.down_to_m, depth_m=depth_m))
         self.setup = SonarSetup(
@@ -278,7 +290,7 @@ class Synthesizer:
             self._im *= np.float32(weaker)
         self._add_bursts()
         noise = interference.noise_profile(
-            self._disturbance, quiet_power=self._noise_power, range_m=self.setup.range_m,
+            replace(self._disturbance, thrust=max(self.thrust, self._disturbance.thrust)), quiet_power=self._noise_power, range_m=self.setup.range_m,
             speed_m_s=self.setup.sound_speed_m_s, turn_rad=float(self._burst_rng.uniform(0.0, 2.0 * math.pi)),
         )  # fmt: skip
         keep = self._drift_kept(pose, time_s)
@@ -292,18 +304,27 @@ class Synthesizer:
         return Ping(number=number, time_s=time_s, pose=told or pose, setup=self.setup, echo_level_db=np.ascontiguousarray(levels.T))
 
     def _add_bursts(self) -> None:
-        other = self._disturbance.other
-        if other is None:
-            return
+        other, console = self._disturbance.other, self._disturbance.console
+        if other is not None:
+            beams = interference.other_beams(other, self.setup.beam_angle_rad)
+            self._add_burst(
+                other.ping_hz, other.level_db, interference.OTHER_TAIL_DB, interference.OTHER_PULSE_S, interference.OTHER_TAIL_S, beams
+            )
+        if console is not None:
+            level = console.in_band_db(carrier_hz=self._profile.carrier_hz, band_hz=self._profile.band_hz)
+            alike = np.ones(len(self.setup.beam_angle_rad), np.float32)
+            self._add_burst(
+                console.ping_hz, level, interference.CONSOLE_TAIL_DB, interference.CONSOLE_PULSE_S, interference.CONSOLE_TAIL_S, alike
+            )
+
+    def _add_burst(self, ping_hz: float, level_db: float, tail_db: float, pulse_s: float, tail_s: float, beams: Float32Array) -> None:
         window_s = 2.0 * float(self.setup.range_m[-1]) / self.setup.sound_speed_m_s
         bins_a_second = self.setup.sound_speed_m_s / 2.0 / self.setup.bin_m
-        peak = 10.0 ** (other.level_db / 20.0)
-        beams = interference.other_beams(other, self.setup.beam_angle_rad)
-        for start in interference.burst_starts(other, window_s=window_s, rng=self._burst_rng):
+        peak = 10.0 ** (level_db / 20.0)
+        for start in interference.burst_starts(ping_hz, window_s=window_s, rng=self._burst_rng):
             _kernels_field.add_burst(
                 self._re, self._im, *self._speckle, *self._window(self._burst_rng), round(start * bins_a_second),
-                max(1, round(interference.OTHER_PULSE_S * bins_a_second)), peak, peak * 10.0 ** (interference.OTHER_TAIL_DB / 20.0),
-                interference.OTHER_TAIL_S / 3.0 * bins_a_second, beams,
+                max(1, round(pulse_s * bins_a_second)), peak, peak * 10.0 ** (tail_db / 20.0), tail_s / 3.0 * bins_a_second, beams,
             )  # fmt: skip
 
     def cell_power(self, scatterers: Scatterers, *, pose: Pose, position_m: FloatArray, owner: FloatArray) -> CellPower:
@@ -349,6 +370,7 @@ class Synthesizer:
                 suspension=self._floating,
                 wind=None if self._water.wind_m_s is None else reverberation.wind_effects(self._water.wind_m_s),
                 normal=look.normal if self._acquisition.fan is Fan.FLAT else None,
+                thermocline=self._water.thermocline,
             )
             heard = (self._beam_gain**2 * 10.0 ** (self._disturbance.source_db / 10.0)).astype(np.float32)
             self._open_water = (reverberation.volume_power(sounding) * heard, reverberation.top_power(sounding) * heard)

@@ -6,9 +6,10 @@ from collections.abc import Callable
 from mudlamp.core.controls import DOWN_TO
 from mudlamp.core.scene import model
 from mudlamp.core.scene.bottom import Feature, Patch
-from mudlamp.core.sonar.interference import OtherSonar
+from mudlamp.core.sonar.interference import Console, OtherSonar
 from mudlamp.core.units import OUNCE_KG
-from mudlamp.formats.scene.parts import AnglerPart, BottomPart, FaultsPart, SceneFile, ScenePart
+from mudlamp.core.water.thermocline import Thermocline
+from mudlamp.formats.scene.parts import AnglerPart, BottomPart, FaultsPart, SceneFile, ScenePart, WaterPart
 
 
 def scene_of(file: SceneFile) -> model.Scene:
@@ -18,7 +19,7 @@ def scene_of(file: SceneFile) -> model.Scene:
         name=file.name,
         title=file.title or file.name,
         teaches=file.teaches,
-        water=model.Water(**file.water.model_dump()),
+        water=_water(file.water),
         bottom=_bottom(file.bottom),
         surface=file.surface,
         noise=file.noise,
@@ -41,10 +42,18 @@ def scene_of(file: SceneFile) -> model.Scene:
         fish=tuple(model.FishGroup(**part.model_dump()) for part in file.fish),
         bait=tuple(model.BaitCloud(**part.model_dump()) for part in file.bait),
         insects=tuple(model.Insects(**part.model_dump()) for part in file.insects),
-        wakes=tuple(model.Wake(**part.model_dump()) for part in file.wakes),
+        wakes=tuple(
+            model.Wake(bearing_rad=math.radians(part.bearing_deg), **part.model_dump(exclude={"bearing_deg"})) for part in file.wakes
+        ),
         angler=None if file.angler is None else _angler(file.angler),
         faults=_faults(file.faults),
     )
+
+
+def _water(part: WaterPart) -> model.Water:
+    layer = part.thermocline
+    thermocline = None if layer is None else Thermocline(**layer.model_dump())
+    return model.Water(thermocline=thermocline, **part.model_dump(exclude={"thermocline"}))
 
 
 def _bottom(part: BottomPart | None) -> model.BottomPlan | None:
@@ -116,6 +125,9 @@ def _faults(part: FaultsPart) -> model.Faults:
         other_sonar=None
         if other is None
         else OtherSonar(ping_hz=other.ping_hz, angle_rad=math.radians(other.angle_deg), level_db=other.level_db),
+        console=None
+        if part.console is None
+        else Console(carrier_hz=1000.0 * part.console.carrier_khz, ping_hz=part.console.ping_hz, level_db=part.console.level_db),
         thrust=part.thrust,
         supply_v=part.supply_v,
         heading_error_rad=math.radians(part.heading_error_deg),

@@ -1,8 +1,8 @@
 """The parts of a scene file, each with its bounds and defaults: every omitted key has the default stated here."""
 
-from typing import Annotated, Literal
+from typing import Annotated, Literal, Self
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from mudlamp.core.casting.lures import Line, LureKind, Material
 from mudlamp.core.controls import DOWN_TO, LOOK_BACK, REACH
@@ -10,6 +10,7 @@ from mudlamp.core.ping import Fan
 from mudlamp.core.scene import model
 from mudlamp.core.scene.bottom import FeatureKind, Ground
 from mudlamp.core.scene.species import Species
+from mudlamp.core.water.thermocline import Thermocline
 from mudlamp.formats.fields import PlainText, Within
 
 Place = Annotated[float, Within(-1000.0, 1000.0, "m")]
@@ -23,12 +24,26 @@ class ScenePart(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
 
 
+class ThermoclinePart(ScenePart):
+    """A thermocline: depth of its top, thickness, how much the water cools through it: 1 degC a meter or more."""
+
+    depth_m: Annotated[float, Within(0.5, 60.0, "m")]
+    thickness_m: Annotated[float, Within(0.2, 10.0, "m")] = 1.5
+    drop_degc: Annotated[float, Within(0.5, 25.0, "degC")] = 6.0
+
+    @model_validator(mode="after")
+    def _is_one(self) -> Self:
+        Thermocline(**self.model_dump())
+        return self
+
+
 class WaterPart(ScenePart):
-    """Water: clear and still by default."""
+    """Water: clear and still by default, without a thermocline."""
 
     temperature_degc: Annotated[float, Within(0.0, 40.0, "degC")] = 20.0
     secchi_m: Annotated[float, Within(0.05, 20.0, "m")] = 4.0
     wind_m_s: Annotated[float, Within(0.0, 15.0, "m/s")] = 0.0
+    thermocline: ThermoclinePart | None = None
 
 
 class FeaturePart(ScenePart):
@@ -211,7 +226,7 @@ class InsectsPart(ScenePart):
 
 
 class WakePart(ScenePart):
-    """A boat's wake."""
+    """A boat's wake: a round patch, or, with `crosses_s`, what a boat leaves that passes the middle then, along a bearing."""
 
     x_m: Place
     y_m: Place
@@ -219,6 +234,9 @@ class WakePart(ScenePart):
     depth_m: Annotated[float, Within(0.5, 8.0, "m")] = 6.1
     strength_db: Annotated[float, Within(-80.0, -20.0, "dB")] = -46.0
     age_s: Annotated[float, Within(0.0, 1200.0, "s")] = 0.0
+    crosses_s: Annotated[float, Within(-600.0, 3600.0, "s")] | None = None
+    length_m: Annotated[float, Within(1.0, 200.0, "m")] = 30.0
+    bearing_deg: Bearing = 90.0
 
 
 class FishPart(ScenePart):
@@ -266,10 +284,19 @@ class OtherSonarPart(ScenePart):
     level_db: Annotated[float, Within(-140.0, -20.0, "dB")] = -92.0
 
 
+class ConsolePart(ScenePart):
+    """A console sonar that was left on: its carrier, pings a second, how loud its carrier arrives. Harmonics of it can fall into our band."""
+
+    carrier_khz: Annotated[float, Within(50.0, 1200.0, "kHz")] = 455.0
+    ping_hz: Annotated[float, Within(1.0, 100.0, "Hz")] = 18.0
+    level_db: Annotated[float, Within(-140.0, -20.0, "dB")] = -58.0
+
+
 class FaultsPart(ScenePart):
     """What is wrong: nothing by default."""
 
     other_sonar: OtherSonarPart | None = None
+    console: ConsolePart | None = None
     thrust: Annotated[float, Within(0.0, 1.0)] = 0.0
     supply_v: Annotated[float, Within(9.0, 15.0, "V")] = 12.6
     heading_error_deg: Annotated[float, Within(-90.0, 90.0, "deg")] = 0.0

@@ -11,6 +11,7 @@ from mudlamp.core.scene.bottom import Ground
 from mudlamp.core.scene.species import Species
 from mudlamp.core.units import MPH_M_S, degf_from_degc, feet
 from mudlamp.core.water.clarity import TYPICAL_SECCHI_M, Clarity
+from mudlamp.core.water.thermocline import SUMMER_DEGC
 from mudlamp.services.edge import forms
 from mudlamp.services.edge.forms import DEGREES, FAHRENHEIT, FEET, Field, Read, Unit, multiple
 from mudlamp.services.edge.sun import sun_height_rad
@@ -80,6 +81,14 @@ FIELDS = (
     forms.check("ice", "Through ice"),
     _feet(
         "never_under_ft", "Never shallower than", 4.0, 120.0, core="never_under_m", hint="some keep 15: shallower, their picture distorts"
+    ),
+    _feet(
+        "thermocline_ft",
+        "Thermocline at",
+        4.0,
+        100.0,
+        core="thermocline_m",
+        hint="summer: the band that never leaves the picture, where the water turns cold; blank is none",
     ),
     forms.choice("habit", "You set", {"keep_setting": "at every move", "set_once": "once, and leave it"}, Habit, core="habit"),
     forms.number("latitude_deg", "Latitude", -90.0, 90.0, Unit(name="deg"), step=0.01),
@@ -166,6 +175,15 @@ def _clash_words(clash: Clash, answers: Answers) -> tuple[str, str]:
     if clash is Clash.ICE_IN_WARM_WATER:
         warm = degf_from_degc(answers.temperature_degc or 0.0)
         return "water_f", f"Water temperature is {warm:g} deg F: under ice it must be 32 to 41 deg F"
+    if clash is Clash.THERMOCLINE_UNDER_BOTTOM:
+        band = feet(answers.thermocline_m or 0.0)
+        return "thermocline_ft", f"Thermocline at is {band:g} ft: it must be less than {depth:g} ft, where the bottom is"
+    if clash is Clash.THERMOCLINE_IN_COLD_WATER:
+        return (
+            "thermocline_ft",
+            f"Thermocline at is {feet(answers.thermocline_m or 0.0):g} ft: it must be blank in water under "
+            f"{degf_from_degc(SUMMER_DEGC):g} deg F at the top: only summer makes one",
+        )
     return (
         "wind_mph",
         f"Wind is {(answers.wind_m_s or 0.0) / MPH_M_S:g} mph: under ice it must be 0 mph, since ice keeps it off the water",

@@ -24,6 +24,7 @@ from mudlamp.formats.scene.parts import (
     PilingPart,
     SceneFile,
     StonesPart,
+    ThermoclinePart,
     TimberPart,
     TransducerPart,
     TreePart,
@@ -37,6 +38,9 @@ AHEAD_SHARE = {Technique.VERTICAL: 0.15, Technique.PITCH: 0.55, Technique.CAST: 
 FISH = 5
 BATCH_PINGS = 14
 LOOKED_UP = 8
+# A boat that a motor holds: how far it swings to each side [deg] and wanders to each side [m] (common practice: 3 to 6 ft in all, 10 to 30 deg).
+HELD_SWAY_DEG = 5.0
+HELD_DRIFT_M = 0.5
 BATCH_HZ = 15.0
 SETTLE_S = 1.0
 # Cover grows no higher than this, however deep the water [m] (ours).
@@ -64,7 +68,12 @@ def scene_from(here: Situation, window: Window, aboard: Aboard, *, title: str, f
         name="tuned",
         title=title,
         teaches="Made from the answers of a set-up card.",
-        water=WaterPart(temperature_degc=here.temperature_degc, secchi_m=here.secchi_m, wind_m_s=here.wind_m_s),
+        water=WaterPart(
+            temperature_degc=here.temperature_degc,
+            secchi_m=here.secchi_m,
+            wind_m_s=here.wind_m_s,
+            thermocline=None if here.thermocline_m is None else ThermoclinePart(depth_m=here.thermocline_m),
+        ),
         bottom=BottomPart(
             kind=here.ground,
             depth_m=here.depth_m,
@@ -73,7 +82,9 @@ def scene_from(here: Situation, window: Window, aboard: Aboard, *, title: str, f
             relief_length_m=7.0,
         ),
         surface=not here.ice,
-        boat=BoatPart(sway_deg=0.0 if here.ice else 1.2, drift_m=0.0 if here.ice else 0.15, pitch_deg=0.15 * here.wind_m_s),
+        boat=BoatPart(
+            sway_deg=0.0 if here.ice else HELD_SWAY_DEG, drift_m=0.0 if here.ice else HELD_DRIFT_M, pitch_deg=0.15 * here.wind_m_s
+        ),
         transducer=_transducer(here, window, aboard),
         cover=_cover(here, ahead),
         fish=[_fish(here, ahead, depth)],

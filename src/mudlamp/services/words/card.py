@@ -41,6 +41,10 @@ WHY: dict[Reason, tuple[str, str]] = {
     Reason.BROKEN_MARGIN: ("humps and holes: more margin", "Over broken bottom the deepest hole within {reach_m} decides."),
     Reason.DEEPEST_TODAY: ("set for the deepest water in range", "The deepest water you entered decides, not the depth under the boat."),
     Reason.NEVER_UNDER: ("you never go shallower than that", "Some never go under 15 ft because the picture distorts: its two scales differ too much."),
+    Reason.THERMOCLINE: (
+        "They hold on the thermocline and above it: keep that band in view",
+        "By midsummer there is little oxygen below it. The band itself is insects and small fish; it does not move with the boat.",
+    ),
     Reason.SUSPENDED: ("The fish hang high over deep water: show them, not the bottom", "The one exception: suspended fish in deep water, with nothing to see below them."),
     Reason.VERTICAL: ("Straight down: short is bigger and clearer", "15 ft right above brush, 25 to 30 otherwise."),
     Reason.OVER_BRUSH: ("right above cover", "Close over brush, the shortest {reach_m} splits fish from branches."),
