@@ -52,6 +52,7 @@ class Cause(StrEnum):
     QUIETING_HIGH = "quieting_high"
     GHOST_HIGH = "ghost_high"
     OTHER_SONAR = "other_sonar"
+    CONSOLE = "console"
     MULTIPATH = "multipath"
     NEAR_FIELD = "near_field"
     SURFACE = "surface"
@@ -79,7 +80,7 @@ CAUSES: dict[Symptom, dict[Cause, float]] = {
     },
     Symptom.BLOB: {Cause.GAIN_HIGH: 0.6, Cause.PUNCH_HIGH: 0.3, Cause.REACH_LONG: 0.15},
     Symptom.ALL_BRIGHT: {Cause.GAIN_HIGH: 0.6, Cause.THRUST: 0.15, Cause.OTHER_SONAR: 0.15, Cause.SURFACE: 0.1},
-    Symptom.SPOKES: {Cause.OTHER_SONAR: 0.8, Cause.LOW_VOLTAGE: 0.1, Cause.THRUST: 0.1},
+    Symptom.SPOKES: {Cause.OTHER_SONAR: 0.55, Cause.CONSOLE: 0.35, Cause.LOW_VOLTAGE: 0.1, Cause.THRUST: 0.1},
     Symptom.SLANTING_TREE: {Cause.MULTIPATH: 0.9, Cause.GAIN_HIGH: 0.2},
     Symptom.SNOW_NEAR_TOP: {Cause.NEAR_FIELD: 0.4, Cause.SURFACE: 0.35, Cause.GAIN_HIGH: 0.2, Cause.WAKE: 0.1},
     Symptom.TARGET_LAGS: {Cause.QUIETING_HIGH: 0.6, Cause.SLOW_UNIT: 0.35, Cause.REACH_LONG: 0.1},
@@ -109,7 +110,10 @@ class Voice(StrEnum):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Facts:
-    """What is known: the card for this water, the set-up and window as they stand, the rig's voltage [V] and mount, the fan's thickness [rad]."""
+    """What is known: the card for this water, the set-up and window as they stand, the rig's voltage [V] and mount, the fan's thickness [rad],
+
+    whether a console sonar is aboard.
+    """
 
     card: Card
     setup: ReceiverSetup
@@ -119,6 +123,7 @@ class Facts:
     mount: MountKind | None = None
     stow: StowSide = StowSide.NONE
     assumed_speed_m_s: float | None = None
+    console: bool | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -236,6 +241,7 @@ EVIDENCE: dict[Cause, Callable[[Facts], Evidence]] = {
     Cause.QUIETING_HIGH: lambda facts: _step(float(facts.setup.quieting_pings), 1.0),
     Cause.GHOST_HIGH: lambda facts: _step(facts.setup.ghost_cut_db, 0.0),
     Cause.OTHER_SONAR: _others,
+    Cause.CONSOLE: lambda facts: _impossible() if facts.console is False else _says(facts.console),
     Cause.MULTIPATH: _multipath,
     Cause.NEAR_FIELD: lambda facts: _says(None if facts.setup.near_cut_db == 0.0 else False, facts.setup.near_cut_db),
     Cause.SURFACE: lambda facts: _says(_between(facts.card.here.wind_m_s, 1.0, 4.0), facts.card.here.wind_m_s),

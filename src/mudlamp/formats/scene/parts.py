@@ -243,7 +243,7 @@ class FishPart(ScenePart):
     """Fish of one kind about a place; with a `cruise_m` they swim a round of that radius."""
 
     species: Species = Species.CRAPPIE
-    count: Annotated[int, Within(1, 60, whole=True)] = 1
+    count: Annotated[int, Within(1, 120, whole=True)] = 1
     x_m: Place
     y_m: Place
     z_m: Depth

@@ -230,6 +230,7 @@ class CardDesk:
             unit_v=power_budget(rig.power.supply, rig.power.loads).unit_v if is_told else None,
             mount=rig.mount.kind if is_told else None,
             stow=rig.mount.stow,
+            console=rig.others.console if is_told else None,
             assumed_speed_m_s=next((float(set_to.value) for set_to in now_set if set_to.control is SOUND_SPEED), None),
         )
         return ranked(symptom, facts)

@@ -8,7 +8,7 @@ from mudlamp.core.controls import AIM, DOWN_TO, GAIN, GHOST_CUT, NEAR_CUT, PUNCH
 from mudlamp.core.scene.bottom import Ground
 from mudlamp.core.setup import ReceiverSetup, Setting, settings_of, values_of
 from mudlamp.formats.scene.file import scene_file
-from mudlamp.formats.scene.parts import InsectsPart, OtherSonarPart, SceneFile, WakePart
+from mudlamp.formats.scene.parts import ConsolePart, InsectsPart, OtherSonarPart, SceneFile, WakePart
 from mudlamp.services.edge.controls import EDGE
 from mudlamp.services.words.labels import say
 from mudlamp.services.words.symptoms import CAUSE_WORDS
@@ -71,6 +71,7 @@ SHOWS: Mapping[Cause, Show] = {
     Cause.QUIETING_HIGH: Show(controls=(_at(QUIETING, 5),)),
     Cause.GHOST_HIGH: Show(controls=(_at(GHOST_CUT, 22.0),)),
     Cause.OTHER_SONAR: Show(scene=_faulty(other_sonar=OtherSonarPart()), cure=(_at(QUIETING, 3),)),
+    Cause.CONSOLE: Show(scene=_faulty(console=ConsolePart()), cure=(_at(QUIETING, 3),)),
     Cause.MULTIPATH: Show(scene=_hard_and_shallow, controls=(_at(GAIN, 74.0),), cure=(_at(GHOST_CUT, 28.0),)),
     Cause.NEAR_FIELD: Show(controls=(_at(GAIN, 78.0),), cure=(_at(NEAR_CUT, 6.0),)),
     Cause.SURFACE: Show(scene=_part("water", wind_m_s=8.0), controls=(_at(GAIN, 74.0),), cure=(_at(NEAR_CUT, 6.0),)),

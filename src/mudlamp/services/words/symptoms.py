@@ -44,6 +44,7 @@ CAUSE_WORDS: dict[Cause, tuple[str, str]] = {
     Cause.QUIETING_HIGH: ("{quieting_pings} too strong", "One step down, then look again."),
     Cause.GHOST_HIGH: ("{ghost_cut_db} takes real but weak fish too", "One step down, or off."),
     Cause.OTHER_SONAR: ("A second live sonar", "{quieting_pings} up two steps, or ask them to turn it off while you fish."),
+    Cause.CONSOLE: ("Your console sonar is on", "Turn it off, or to standby: a harmonic of it falls into this picture as broken rings."),
     Cause.MULTIPATH: ("A bounce off hard, shallow bottom", "{ghost_cut_db} one or two steps. Or learn to know it and leave it."),
     Cause.NEAR_FIELD: ("The transducer's near field, and what floats in it", "{near_cut_db} one step, or ignore it."),
     Cause.SURFACE: ("Waves and bubbles at the surface", "Ignore it, or lower the transducer a hand's width. {near_cut_db} one step."),
