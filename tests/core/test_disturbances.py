@@ -154,7 +154,7 @@ def test_another_sonar_comes_when_it_likes_in_the_beams_that_look_at_it():
         disturbed.append(float(level[beam - 3 : beam + 4, 100:].max() - np.median(level[150:, 100:])) > 20.0)
     # A pulse every 77 ms with a tail of 6 ms, heard in a window of 40 ms: in some six of ten pings, never in all.
     assert 0.35 < np.mean(disturbed) < 0.85
-    starts = burst_starts(other, window_s=1.0, rng=np.random.default_rng(1))
+    starts = burst_starts(other.ping_hz, window_s=1.0, rng=np.random.default_rng(1))
     np.testing.assert_allclose(np.diff(starts), 1.0 / 13.0)
 
 
@@ -218,7 +218,7 @@ def test_flat_too_near_level_brings_the_surface_and_too_steep_a_thin_slice_of_bo
         strong = 10.0 * np.log10(power[80:112].mean(axis=0)) + 40.0 * np.log10(setup.range_m) > -68.0
         lit[tilt_deg] = strong
         near = slice(*(int(np.argmin(np.abs(setup.range_m - r))) for r in (1.0, 3.0)))
-        surface = 10.0 * math.log10(head._synthesizer._mean_reverberation(head._pose)[near, 96].mean())
+        surface = 10.0 * math.log10(head._synthesizer._mean_reverberation(head._pose, 0.0)[near, 96].mean())
         lit[f"surface {tilt_deg}"] = surface
     assert lit["surface 89.0"] > lit["surface 80.0"] + 2.0 > lit["surface 60.0"] + 2.0
     assert lit[80.0].sum() > lit[60.0].sum() > 0

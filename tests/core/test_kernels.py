@@ -191,9 +191,25 @@ def test_the_second_bottom_echo_comes_from_twice_as_deep():
     buffer = Scatterers(8)
     buffer.add(np.array([[0.0, 0.0, 3.0]]), np.array([0.1]), np.zeros(1), owner=-1)
     field = (buffer.x, buffer.y, buffer.z, buffer.amplitude, buffer.phase)
-    assert _kernels_bounces.second_echoes(*field, 0, 1, np.array([0.0, 0.0, 0.4]), 3.0, 0.2, 1e-9, 40.0, 1) == 2
+    assert _kernels_bounces.second_echoes(*field, 0, 1, np.array([0.0, 0.0, 0.4]), 3.0, 0.02, 0.2, 0.25, 1e-9, 40.0, 1) == 2
     # Down 2.6, up 3, down 3, up 2.6 m: half of it is 5.6 m under the transducer (closed form).
     assert buffer.z[1] - 0.4 == pytest.approx(5.6)
+
+
+def test_a_second_bottom_echo_pays_more_aslant_than_straight_down():
+    # Two paths in one: 2 a k / (r1 r2), with k from straight (3 dB) to aslant (14 dB) by the Gaussian share of square facets.
+    straight, aslant = 10.0 ** (-3.0 / 20.0), 10.0 ** (-14.0 / 20.0)
+    lost = []
+    for ahead in (0.0, 3.0, 12.0):
+        buffer = Scatterers(8)
+        buffer.add(np.array([[0.0, ahead, 3.0]]), np.array([0.1]), np.zeros(1), owner=-1)
+        field = (buffer.x, buffer.y, buffer.z, buffer.amplitude, buffer.phase)
+        _kernels_bounces.second_echoes(*field, 0, 1, np.array([0.0, 0.0, 0.4]), 3.0, aslant, straight, 0.25, 1e-9, 40.0, 1)
+        r1, r2 = math.hypot(ahead, 2.6), math.hypot(ahead, 8.6)
+        lost.append(-20.0 * math.log10(buffer.amplitude[1] / (0.5 * (r1 + r2)) ** 2 * r1 * r2 / 0.2))
+    assert lost[0] == pytest.approx(3.0, abs=0.1)
+    assert lost[0] < lost[1] < lost[2]
+    assert lost[2] == pytest.approx(14.0, abs=0.3)
 
 
 def test_a_late_echo_is_drawn_nearer_by_the_way_of_a_ping_interval():

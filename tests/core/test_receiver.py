@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from mudlamp.core.errors import DomainError
 from mudlamp.core.ping import Ping, Pose
 from mudlamp.core.receiver import _kernels
-from mudlamp.core.receiver.auto import auto_down_to, auto_gain
+from mudlamp.core.advice.auto import auto_down_to, speckle_gain
 from mudlamp.core.receiver.bounces import bottom_under_m
 from mudlamp.core.receiver.chain import QUIETING_FAST_S, Receiver
 from mudlamp.core.receiver.inks import INKS, lightness
@@ -150,9 +150,9 @@ def test_the_bounce_filter_finds_the_bottom_under_the_boat():
     assert found == pytest.approx(2.1, abs=0.1)
 
 
-def test_auto_gain_leaves_open_water_dark_and_says_what_it_measured(pear_pings):
+def test_the_speckle_gain_leaves_open_water_dark_and_says_what_it_measured(pear_pings):
     sample = [ping for ping, _, _ in pear_pings[:6]]
-    choice = auto_gain(sample, ReceiverSetup())
+    choice = speckle_gain(sample, ReceiverSetup())
     assert 50.0 <= choice.value <= 90.0
     table = lightness(INKS["soot"].table)
     faintest = int(np.argmax(np.abs(table - table[0]) >= 10.0))

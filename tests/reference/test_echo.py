@@ -80,7 +80,7 @@ def test_the_first_side_lobe_of_a_ping_is_that_of_theory():
     _, ping = lone(y_m=y, z_m=z, ts_db=-5.0)
     row = ping.echo_level_db[64:128, 400] - ping.echo_level_db[95, 400]
     x = np.abs(np.sin(ping.setup.beam_angle_rad[64:128]) - np.sin(ping.setup.beam_angle_rad[95])) * 0.1 / (1482.38 / 900e3)
-    theory = 20.0 * np.log10(np.maximum(np.abs(taylor_pattern(x)), 1e-4))
+    theory = 20.0 * np.log10(np.maximum(np.abs(taylor_pattern(x, PROFILE.taper)), 1e-4))
     lobe = theory > -36.0
     assert lobe.sum() >= 6
     np.testing.assert_allclose(row[lobe], theory[lobe], atol=0.5)
@@ -122,5 +122,5 @@ def test_bottom_power_follows_lamberts_law_within_a_decibel():
         strength = 10.0 ** (LAMBERT_DB[Ground.SAND] / 10.0) * math.sin(grazing) ** 2
         loss = 10.0 ** (-(40.0 * math.log10(range_m) + 2.0 * synthesizer.attenuation_db_m * range_m) / 10.0)
         facet = round(center / PROFILE.facet_rad) * PROFILE.facet_rad
-        width = equivalent_width_x() * synthesizer._wavelength_m / PROFILE.aperture_m / math.cos(center - facet)
+        width = equivalent_width_x(PROFILE.taper) * synthesizer._wavelength_m / PROFILE.aperture_m / math.cos(center - facet)
         assert 10.0 * math.log10(heard / (strength * area * loss * width)) == pytest.approx(0.0, abs=1.0)

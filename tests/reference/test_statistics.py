@@ -6,8 +6,9 @@ import pytest
 from mudlamp.core.receiver.law import tvg_db
 from mudlamp.core.scene.bottom import LAMBERT_BOUND_DB, LAMBERT_DB
 from mudlamp.core.score.gospa import gospa
-from mudlamp.core.sonar.pattern import taylor_pattern
+from mudlamp.core.sonar.pattern import half_power_width_x, taylor_pattern
 from mudlamp.core.sonar.reverberation import SPECKLE_COLUMNS, speckle_table, thermal_noise_db
+from mudlamp.core.sonar.transducer import PROFILES
 from mudlamp.core.tracking.detect import cfar_multiplier
 from tests.reference import load
 
@@ -17,22 +18,24 @@ BEAMS = load("beams")
 
 def test_the_facets_pattern_has_taylors_width_and_side_lobe():
     x = np.linspace(0.0, 12.0, 120_001)
-    level = 20.0 * np.log10(np.maximum(np.abs(taylor_pattern(x)), 1e-9))
+    level = 20.0 * np.log10(np.maximum(np.abs(taylor_pattern(x, PROFILES["test"].taper)), 1e-9))
     width = 2.0 * x[np.argmax(level <= 10.0 * math.log10(0.5))]
     null = np.argmax(np.diff(level) > 0)
+    assert half_power_width_x(PROFILES["test"].taper) == pytest.approx(width, abs=0.002)
     assert width == pytest.approx(BEAMS["taylor"]["width_x"], rel=BEAMS["taylor"]["width_tolerance"])
     assert level[null:].max() == pytest.approx(BEAMS["taylor"]["side_lobe_db"], abs=BEAMS["taylor"]["side_lobe_tolerance_db"])
 
 
-def test_the_taylor_window_of_a_general_library_gives_the_same_pattern():
+@pytest.mark.parametrize("name", PROFILES)
+def test_the_taylor_window_of_a_general_library_gives_the_same_pattern(name):
     from scipy.signal.windows import taylor
 
-    count = 512
-    window = taylor(count, nbar=4, sll=30, norm=False)
+    count, taper = 512, PROFILES[name].taper
+    window = taylor(count, nbar=taper.nbar, sll=taper.side_lobe_db, norm=False)
     place = (np.arange(count) - (count - 1) / 2.0) / count
     x = np.linspace(-6.0, 6.0, 241)
     reference = np.abs(np.exp(2j * math.pi * x[:, None] * place) @ window) / window.sum()
-    np.testing.assert_allclose(np.abs(taylor_pattern(x)), reference, atol=2e-3)
+    np.testing.assert_allclose(np.abs(taylor_pattern(x, taper)), reference, atol=2e-3)
 
 
 def test_time_varied_gain_is_the_sonar_equation():

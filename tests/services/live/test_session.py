@@ -239,7 +239,7 @@ def test_auto_sets_gain_by_its_rule_says_why_and_yields_to_the_hand(sessions, vi
     send(session, type="auto", control="gain", on=True)
     viewer.read(lambda v: "gain" in v.of("state")[-1]["panes"][0]["why"])
     pane = viewer.of("state")[-1]["panes"][0]
-    assert "just keeps it dark" in pane["why"]["gain"]
+    assert "is the best trade of lure over clutter" in pane["why"]["gain"]
     assert pane["auto"] == ["gain"]
     send(session, type="set", seq=2, values={"gain": 50})
     viewer.read(lambda v: v.of("state")[-1]["panes"][0]["auto"] == [])

@@ -112,6 +112,11 @@ class Tackle:
         return 10.0 * math.log10(sum(10.0 ** (part.ts_db / 10.0) for part in self.parts if not part.weight))
 
     @property
+    def mark_db(self) -> float:
+        """The target strength of its strongest part [dB re 1 m^2]: the parts of a long lure fill cells of their own. Weights are left out."""
+        return max(part.ts_db for part in self.parts if not part.weight)
+
+    @property
     def weight_at_m(self) -> float | None:
         """How far up the line a weight sits [m], or None without one; negative is below."""
         return next((part.above_m for part in self.parts if part.weight), None)

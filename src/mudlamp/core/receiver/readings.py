@@ -8,11 +8,12 @@ from functools import lru_cache
 
 import numpy as np
 
-from mudlamp.core.arrays import BoolArray, ByteArray, Float32Array, FloatArray
+from mudlamp.core.arrays import BoolArray, ByteArray, FloatArray
 from mudlamp.core.ping import Ping, SonarSetup
 from mudlamp.core.plane import FanPlane, cells_of
 from mudlamp.core.receiver.inks import SHOWN_LIGHTNESS, first_shown, ink_lightness
-from mudlamp.core.receiver.law import lag_s, lift_db, share_of, span_db, tvg_db
+from mudlamp.core.receiver.law import lag_s, lift_db, share_of, span_db
+from mudlamp.core.receiver.open_water import OpenWater
 from mudlamp.core.scene.truth import TruthRow
 from mudlamp.core.setup import ReceiverSetup, Window
 from mudlamp.core.sonar.pattern import half_power_width_x, taylor_pattern
@@ -22,9 +23,6 @@ MARK_BEAMS = 1
 MARK_M = 0.06
 SURROUND_BEAMS = 7
 SURROUND_M = 0.45
-# Open water is what is weaker than this on the mean of the pings [dB re 1 m^2, after TVG]: bottom and cover are stronger.
-SOLID_DB = -53.0
-SOLID_EVERY = 6
 PARTING_TS_DB = -33.0
 PARTING_GAPS_M = np.arange(0.05, 4.0, 0.02)
 BLOWN_OUT = 250
@@ -63,14 +61,11 @@ class ReadingsMeter:
 
     def __init__(self, *, keep: int = 45) -> None:
         self._keep = keep
-        self._pings = 0
         self._interval_s = 0.05
         self._last: tuple[int, float] | None = None
-        self._mean_power: Float32Array | None = None
-        self._water: BoolArray | None = None
+        self._water = OpenWater()
         self._inside: tuple[tuple[Window, float, float], BoolArray] | None = None
         self._sonar: SonarSetup | None = None
-        self._tvg: FloatArray = np.zeros(0)
         self._fill: list[float] = []
         self._blown: list[float] = []
         self._over: dict[str, list[float]] = defaultdict(list)
@@ -91,14 +86,13 @@ class ReadingsMeter:
         """Take in one picture of a ping; `truth` None where there is none."""
         if self._sonar is not ping.setup:
             self._sonar = ping.setup
-            self._tvg = tvg_db(ping.setup.range_m, ping.setup.absorption_db_m)
-            self._mean_power = self._water = self._inside = None
+            self._inside = None
             self.forget()
         # Not every ping need be fed: the interval is by ping number.
         if self._last is not None and ping.number > self._last[0] and ping.time_s > self._last[1]:
             self._interval_s = (ping.time_s - self._last[1]) / (ping.number - self._last[0])
         self._last = (ping.number, ping.time_s)
-        self._learn_solid(ping)
+        self._water.learn(ping)
         table = ink_lightness(setup.ink)
         # The faintest brightness that stands out from the bare ground.
         visible = first_shown(setup.ink)
@@ -118,26 +112,14 @@ class ReadingsMeter:
             self._inside = (key, FanPlane.drawn(ping).inside(sonar.range_m[None, :], sonar.beam_angle_rad[:, None], window))
         return self._inside[1]
 
-    def _learn_solid(self, ping: Ping) -> None:
-        self._pings += 1
-        if self._mean_power is not None and self._pings % 3:
-            return
-        power = np.exp((ping.echo_level_db + self._tvg.astype(np.float32)) * np.float32(math.log(10.0) / 10.0))
-        self._mean_power = power if self._mean_power is None else self._mean_power + np.float32(0.1) * (power - self._mean_power)
-
     def open_cells(self, ping: Ping, window: Window, truth: Sequence[TruthRow] | None) -> tuple[BoolArray, BoolArray]:
         """Return which cells (beam, range_bin) of the ping added last lie in the window, and which of those are open water."""
         inside = self._in_window(ping, window)
         return inside, self._open_water(inside, ping, truth)
 
     def _open_water(self, inside: BoolArray, ping: Ping, truth: Sequence[TruthRow] | None) -> BoolArray:
-        if self._mean_power is None:
-            return np.zeros_like(inside)
-        if self._water is None or self._pings % SOLID_EVERY == 1:
-            solid = _box_mean(self._mean_power) > 10.0 ** (SOLID_DB / 10.0)
-            # Beyond the first long run of bottom in a beam there is no open water.
-            self._water = ~solid & ~np.maximum.accumulate(_run_of(solid, 14), axis=1)
-        return inside & self._water & ~_object_mask(ping.setup, truth or [])
+        water = self._water.cells()
+        return np.zeros_like(inside) if water is None else inside & water & ~_object_mask(ping.setup, truth or [])
 
     def _note_clutter(self, picture: ByteArray, inside: BoolArray, water: BoolArray, visible: int) -> None:
         lit = picture >= max(visible, 1)
@@ -242,27 +224,6 @@ def _mark_and_surround(row: TruthRow, sonar: SonarSetup, picture: ByteArray) -> 
     rest = far.size - skip.size
     ground = (float(far.sum()) - float(skip.sum())) / rest if rest > 0 else 0.0
     return float(near.max()), ground
-
-
-def _box_mean(power: Float32Array) -> Float32Array:
-    """Return the mean power of a box of 7 beams by 9 bins about each cell; at the rim, of the part inside."""
-    smooth = power
-    for axis, half in ((0, 3), (1, 4)):
-        total = np.cumsum(smooth, axis=axis, dtype=np.float64)
-        total = np.concatenate((np.zeros_like(np.take(total, [0], axis=axis)), total), axis=axis)
-        length = smooth.shape[axis]
-        low, high = np.maximum(np.arange(length) - half, 0), np.minimum(np.arange(length) + half + 1, length)
-        width = (high - low).reshape((-1, 1) if axis == 0 else (1, -1))
-        smooth = ((np.take(total, high, axis=axis) - np.take(total, low, axis=axis)) / width).astype(np.float32)
-    return smooth
-
-
-def _run_of(mask: BoolArray, length: int) -> BoolArray:
-    """Return where a run of at least `length` true cells along range ends."""
-    total = np.cumsum(mask, axis=1, dtype=np.int32)
-    run = np.zeros(mask.shape, dtype=bool)
-    run[:, length:] = total[:, length:] - total[:, :-length] == length
-    return run
 
 
 @lru_cache(maxsize=64)

@@ -184,7 +184,7 @@ class Commands:
 
     def _choose(self, pane: Pane, control: Control) -> None:
         """Choose by a control's rule, and say why."""
-        choice = self._remedies.choice(control, pane.setup)
+        choice = self._remedies.choice(control, pane.setup, self._water.lure_mark_db)
         before = pane.why.get(control)
         pane.why[control] = auto_words(control, choice)
         if choice is None:

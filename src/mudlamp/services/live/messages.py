@@ -6,9 +6,9 @@ from typing import Annotated, Literal
 
 from pydantic import Field, PlainValidator, TypeAdapter, ValidationError
 
+from mudlamp.core.advice.auto import AUTO_CONTROLS
 from mudlamp.core.controls import ORDER, RECEIVER_NUMBERS, Control
 from mudlamp.core.errors import DomainError
-from mudlamp.core.receiver.auto import AUTO_CONTROLS
 from mudlamp.core.receiver.screen import Screen
 from mudlamp.core.setup import Setting
 from mudlamp.formats.fields import Within, first_problem

@@ -3,9 +3,9 @@
 from collections import deque
 from collections.abc import Callable
 
+from mudlamp.core.advice.auto import USUAL_LURE_DB, Choice, auto_down_to, auto_gain
 from mudlamp.core.controls import GAIN, Control
 from mudlamp.core.ping import Ping
-from mudlamp.core.receiver.auto import Choice, auto_down_to, auto_gain
 from mudlamp.core.receiver.trial import Price, Remedy, Sample
 from mudlamp.core.scene.truth import TruthRow
 from mudlamp.core.setup import ReceiverSetup, Window
@@ -33,10 +33,15 @@ class Remedies:
         """Keep a ping, with its truth where it was looked up."""
         self._samples.append((ping, truth))
 
-    def choice(self, control: Control, setup: ReceiverSetup) -> Choice | None:
-        """Return what the rule of a control would choose from the newest pings, or None where they do not tell."""
+    def choice(self, control: Control, setup: ReceiverSetup, lure_mark_db: float | None) -> Choice | None:
+        """Return what the rule of a control would choose from the newest pings, or None where they do not tell.
+
+        `lure_mark_db` is the strength of the lure tied on, where it is known [dB re 1 m^2].
+        """
         pings = [ping for ping, _ in self._samples][-AUTO_PINGS:]
-        return auto_gain(pings, setup) if control is GAIN else auto_down_to(pings)
+        if control is not GAIN:
+            return auto_down_to(pings)
+        return auto_gain(pings, setup, lure_mark_db=USUAL_LURE_DB if lure_mark_db is None else lure_mark_db)
 
     def _question(self, pane: Pane, whole: Window) -> Question | None:
         """Return the newest pings for a trial: with Quieting all of them, without only those whose truth is known."""

@@ -8,13 +8,13 @@ from functools import lru_cache
 import numpy as np
 
 from mudlamp.core.advice.answers import Answers, CoverKind, Technique, situation
+from mudlamp.core.advice.auto import speckle_gain
 from mudlamp.core.advice.autotune import CellSample
 from mudlamp.core.advice.forecast import Forecast
 from mudlamp.core.advice.planner import plan
 from mudlamp.core.casting.lures import tackle
 from mudlamp.core.controls import CONTROLS, GAIN, Part, Value
 from mudlamp.core.errors import DomainError
-from mudlamp.core.receiver.auto import auto_gain
 from mudlamp.core.receiver.readings import MARK_M
 from mudlamp.core.receiver.screen import Screen, scales
 from mudlamp.core.rig.matching import Joined, Match, joined
@@ -174,7 +174,7 @@ def our_points(answers: Answers, rig: RigProfile, *, progress: Callable[[float],
     speckle, jig = [], []
     for done, seed in enumerate(MATCH_SEEDS):
         batch = record_batch(scene, hang_m=(0.8, hang), seed=seed)
-        choice = auto_gain([ping for ping, _ in batch.samples[-4:]], ReceiverSetup())
+        choice = speckle_gain([ping for ping, _ in batch.samples[-4:]], ReceiverSetup())
         if choice is not None:
             speckle.append(choice.value)
         sample = CellSample(batch, seed=seed)

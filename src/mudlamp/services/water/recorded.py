@@ -2,10 +2,10 @@
 
 from collections.abc import Sequence
 
+from mudlamp.core.advice.auto import auto_down_to
 from mudlamp.core.controls import DOWN_TO, REACH, Part
 from mudlamp.core.errors import DomainError
 from mudlamp.core.ping import Ping
-from mudlamp.core.receiver.auto import auto_down_to
 from mudlamp.core.scene.truth import TruthRow
 from mudlamp.core.scene.world import Shot
 from mudlamp.core.setup import Setting, Window, with_settings
@@ -30,6 +30,7 @@ class RecordedWater:
     lure = "stowed"
     scripted = False
     head_kg = 0.0
+    lure_mark_db = None
 
     def __init__(self, reader: RecordingReader, *, title: str) -> None:
         self.name = "recording"

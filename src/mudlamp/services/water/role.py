@@ -74,6 +74,10 @@ class LiveWater(Protocol):
         """The weight of the lure's head [kg]; 0 where there is no rod."""
 
     @property
+    def lure_mark_db(self) -> float | None:
+        """The target strength of the strongest part of the lure tied on [dB re 1 m^2]; None where nobody said what is tied on."""
+
+    @property
     def shots(self) -> list[Shot]:
         """All shots so far."""
 

@@ -111,6 +111,12 @@ class SimulatedWater:
         return 0.0 if lure is None else lure.head_kg
 
     @property
+    def lure_mark_db(self) -> float | None:
+        """The target strength of the strongest part of the lure tied on [dB re 1 m^2], or None without one."""
+        lure = self.head.world.lure
+        return None if lure is None else lure.tackle.mark_db
+
+    @property
     def shots(self) -> list[Shot]:
         """All shots so far."""
         return self.head.world.shots

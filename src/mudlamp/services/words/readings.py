@@ -3,8 +3,8 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from mudlamp.core.advice.auto import DARK_PCT, Choice
 from mudlamp.core.controls import GAIN, Control
-from mudlamp.core.receiver.auto import DARK_PCT, Choice
 from mudlamp.core.receiver.readings import Readings
 from mudlamp.core.receiver.trial import Price, Remedy
 from mudlamp.core.setup import ReceiverSetup
@@ -231,5 +231,8 @@ def auto_words(control: Control, choice: Choice | None) -> str:
         return "No open water to measure: left alone." if control is GAIN else "No bottom in sight: left alone."
     chosen = f"{EDGE[control].label} {EDGE[control].shown(choice.value)}"
     if control is GAIN:
-        return f"{DARK_PCT:.0f} % of open water lies under {choice.measured_db:.0f} dB: {chosen} just keeps it dark."
+        return (
+            f"{DARK_PCT:.0f} % of open water, bottom and cover left out, lies under {choice.measured_db:.0f} dB: "
+            f"{chosen} is the best trade of lure over clutter there."
+        )
     return f"Deepest bottom {feet(choice.deepest_m or 0.0):.0f} ft, plus a margin: {chosen}."

@@ -3,8 +3,8 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from mudlamp.core.advice.auto import AUTO_CONTROLS
 from mudlamp.core.controls import AIM, FAN, LOOK_BACK, ON_CARD, QUIETING, RECEIVER_NUMBERS, SOUND_SPEED, STEADY, TILT, Control
-from mudlamp.core.receiver.auto import AUTO_CONTROLS
 from mudlamp.core.receiver.screen import Screen
 from mudlamp.core.records.library import Recording
 from mudlamp.core.scene.model import Scene
