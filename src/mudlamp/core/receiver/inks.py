@@ -79,8 +79,9 @@ def ink_lightness(name: str) -> FloatArray:
     return lightness(INKS[name].table)
 
 
-_SOOT = _blend([(0.0, 0.925, 0.0, 0.022), (0.45, 0.62, 0.045, -0.055), (0.75, 0.40, 0.06, -0.085), (1.0, 0.16, 0.01, -0.03)])
-_CHALK = _blend([(0.0, 0.17, 0.0, -0.012), (0.30, 0.38, 0.03, -0.07), (0.65, 0.68, 0.035, -0.07), (1.0, 0.965, 0.004, -0.012)])
+# Steeper at the faint end: an echo of the jig's usual level (a third of full) stands out from the ground by 3 to 1 and more.
+_SOOT = _blend([(0.0, 0.955, 0.0, 0.014), (0.30, 0.61, 0.045, -0.055), (0.70, 0.36, 0.06, -0.085), (1.0, 0.15, 0.01, -0.03)])
+_CHALK = _blend([(0.0, 0.15, 0.0, -0.012), (0.30, 0.50, 0.03, -0.07), (0.65, 0.74, 0.035, -0.07), (1.0, 0.965, 0.004, -0.012)])
 
 INKS: dict[str, Ink] = {
     "soot": Ink(title="Soot", theme="noon", table=_SOOT),

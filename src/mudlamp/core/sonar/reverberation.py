@@ -24,9 +24,9 @@ NEAREST_M = 0.5
 # Snow: ring-down of the transducer, and what wind [m/s] and suspended solids [mg/L] add, as levels after TVG at SNOW_AT_M [dB re 1 m^2].
 RING_DOWN_DB = -84.0
 SNOW_WIND_M_S = (0.0, 1.0, 2.0, 4.0, 8.0)
-SNOW_WIND_DB = (-95.0, -81.0, -67.5, -63.5, -61.5)
+SNOW_WIND_DB = (-95.0, -82.5, -68.5, -65.0, -63.0)
 SNOW_MG_L = (1.0, 2.0, 5.0, 14.0, 35.0, 90.0, 180.0)
-SNOW_DIRT_DB = (-95.0, -88.0, -76.5, -68.5, -64.5, -62.5, -61.5)
+SNOW_DIRT_DB = (-95.0, -88.0, -78.0, -70.0, -66.0, -64.0, -63.0)
 SNOW_AT_M = 0.31
 SNOW_LEAST_M = 0.08
 
