@@ -77,7 +77,8 @@ def test_over_hard_shallow_bottom_a_post_throws_a_leaning_ghost_and_over_mud_non
         power, head = levels(scene, pings=8)
         setup = head._synthesizer.setup
         # The top of the post is 0.3 m deep: the echo by the bottom seems (r2 - r1) / 2 farther along the same beam (image method).
-        straight, image = 6.0, math.hypot(6.0, 2 * 2.5 - 0.3 - 0.4)
+        front = 6.0 - 0.14
+        straight, image = front, math.hypot(front, 2 * 2.5 - 0.3 - 0.4)
         beam = int(np.argmin(np.abs(setup.beam_angle_rad - (head.acquisition.tilt_rad - math.pi / 2))))
         cell = int(np.argmin(np.abs(setup.range_m - 0.5 * (straight + image))))
         ghost[ground] = 10.0 * math.log10(power[max(beam - 2, 0) : beam + 4, cell - 6 : cell + 6].mean())
@@ -217,7 +218,7 @@ def test_flat_too_near_level_brings_the_surface_and_too_steep_a_thin_slice_of_bo
         setup = head._synthesizer.setup
         strong = 10.0 * np.log10(power[80:112].mean(axis=0)) + 40.0 * np.log10(setup.range_m) > -68.0
         lit[tilt_deg] = strong
-        near = slice(*(int(np.argmin(np.abs(setup.range_m - r))) for r in (1.0, 3.0)))
+        near = slice(*(int(np.argmin(np.abs(setup.range_m - r))) for r in (2.0, 4.0)))
         surface = 10.0 * math.log10(head._synthesizer._mean_reverberation(head._pose, 0.0)[near, 96].mean())
         lit[f"surface {tilt_deg}"] = surface
     assert lit["surface 89.0"] > lit["surface 80.0"] + 2.0 > lit["surface 60.0"] + 2.0

@@ -42,6 +42,8 @@ _FEATURES = tuple(FeatureKind)
 # energy) and reflection at normal incidence [dB]: from memory, order of magnitude; only their order is tested.
 LAMBERT_DB = {Ground.MUD: -27.0, Ground.SAND: -20.0, Ground.GRAVEL: -14.0, Ground.ROCK: -10.0}
 REFLECTION_DB = {Ground.MUD: -20.0, Ground.SAND: -12.0, Ground.GRAVEL: -5.4, Ground.ROCK: -2.8}
+# How deep its echo comes from on the average [m]: roughness, gravel and mud that sound enters (invented; drawn too deep rather than too thin).
+PENETRATION_M = {Ground.MUD: 0.16, Ground.SAND: 0.09, Ground.GRAVEL: 0.07, Ground.ROCK: 0.05}
 # What a bounce loses besides: rough ground scatters most of it out of the cell (invented).
 ROUGHNESS_LOSS_DB = 14.0
 STRAIGHT_LOSS_DB = 3.0
@@ -112,7 +114,7 @@ class GroundGrid:
         lambert = [10.0 ** (LAMBERT_DB[ground] / 10.0) for ground in GROUNDS]
         # Gaussian facets: |V|^2 / (8 pi s^2) at normal incidence (common rough-facet form, from memory).
         specular = [10.0 ** (REFLECTION_DB[ground] / 10.0) / (8.0 * math.pi * FACET_SLOPE_RAD**2) for ground in GROUNDS]
-        self._scattering = (np.array(lambert), np.array(specular), FACET_SLOPE_RAD)
+        self._scattering = (np.array(lambert), np.array(specular), FACET_SLOPE_RAD, np.array([PENETRATION_M[ground] for ground in GROUNDS]))
 
     def about(self, x_m: float, y_m: float) -> tuple[object, ...]:
         """Return what the kernels take of the ground about a place [m], in their order: seed, grid, kinds, ruggedness, scattering."""

@@ -83,6 +83,7 @@ def bottom_cells(
     lambert,
     specular,
     roughness,
+    penetration_m,
     x,
     y,
     z,
@@ -158,11 +159,14 @@ def bottom_cells(
             cos2 = sin_grazing * sin_grazing
             tan2 = (1.0 - cos2) / cos2
             strength = lambert[kind] * cos2 + specular[kind] * math.exp(-tan2 / (2.0 * roughness * roughness)) / (cos2 * cos2)
+            # Some of it comes from under the surface, the deeper the weaker: a hard upper edge that fades downward, its power kept.
+            under = -math.log(1.0 - ((h >> np.uint64(42)) & bits) * unit * 0.9999999)
+            strength *= 2.0 * math.exp(-under)
             g = mix(iy + 7919, ix - 104729, seed)
             speckle = -math.log(1.0 - (g & bits) * unit * 0.9999999)
             x[count] = px
             y[count] = py
-            z[count] = depth
+            z[count] = depth + penetration_m[kind] * under
             amplitude[count] = math.sqrt(strength * step_m * step_m * length * speckle)
             phase[count] = ((g >> np.uint64(21)) & bits) * unit * 2.0 * math.pi
             count += 1

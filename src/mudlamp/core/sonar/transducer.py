@@ -133,7 +133,7 @@ def _profile(
 # are shaded harder: with -30 dB side lobes the bottom's own range would be the brightest arc of the picture.
 PROFILES = {
     "demo": _profile(
-        "demo", 126.0, 18.0, gain_db=0.9, bore_deg=0.25, seam_dip_db=2.5, taper=Taper(nbar=6, side_lobe_db=38.0, floor_db=-52.0)
+        "demo", 126.0, 18.0, gain_db=0.9, bore_deg=0.25, seam_dip_db=2.5, taper=Taper(nbar=6, side_lobe_db=38.0, floor_db=-60.0)
     ),
     "test": _profile(
         "test", 135.0, 20.0, gain_db=0.1, bore_deg=0.03, seam_dip_db=1.0, taper=Taper(nbar=4, side_lobe_db=30.0, floor_db=-40.0)

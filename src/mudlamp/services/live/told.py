@@ -7,6 +7,7 @@ from typing import Literal
 import orjson
 
 from mudlamp.core.controls import Value
+from mudlamp.core.scene.lure import ROD_AHEAD_M, ROD_HEIGHT_M
 from mudlamp.core.setup import Window
 from mudlamp.services.water.role import Outline
 from mudlamp.services.words.readings import Difference, Worded
@@ -33,6 +34,14 @@ class ScreenTold:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class RodTold:
+    """Where the rod tip is: ahead of the bow and above the water [m]."""
+
+    ahead_m: float = ROD_AHEAD_M
+    up_m: float = ROD_HEIGHT_M
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class StateTold:
     """How a session stands: what a page must know of the water to draw it, the transducer's controls, the pictures."""
 
@@ -56,6 +65,7 @@ class StateTold:
     pace: str
     fast: bool
     screen: ScreenTold
+    rod: RodTold = RodTold()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

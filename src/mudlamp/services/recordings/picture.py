@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import numpy as np
+from scipy.ndimage import map_coordinates
 
 from mudlamp.core.arrays import ByteArray
 from mudlamp.core.errors import DomainError
@@ -26,7 +27,10 @@ class Shown:
 
 
 def true_shape(shown: Shown) -> ByteArray:
-    """Return a picture mapped to its true shape as colors (down, across, 3): across is ahead, down is deep (or, lying flat, to the right)."""
+    """Return a picture mapped to its true shape as colors (down, across, 3): across is ahead, down is deep (or, lying flat, to the right).
+
+    Brightness is drawn between the cells, as the page does, and inked after.
+    """
     ping, window = shown.ping, shown.setup.window
     plane = FanPlane.drawn(ping)
     scale = PICTURE_WIDTH / (window.reach_m + window.look_back_m)
@@ -37,7 +41,11 @@ def true_shape(shown: Shown) -> ByteArray:
     beam, cell = cells_of(ping.setup, range_m, angle)
     beams, cells = shown.picture.shape
     inside = (beam >= 0) & (beam < beams) & (cell >= 0) & (cell < cells) & (range_m <= window.reach_m)
-    values = np.where(inside, shown.picture[np.clip(beam, 0, beams - 1), np.clip(cell, 0, cells - 1)], 0)
+    sonar = ping.setup
+    at_beam = np.clip((angle - sonar.beam_angle_rad[0]) / sonar.beam_step_rad, 0.0, beams - 1.0)
+    at_cell = np.clip((range_m - sonar.range_m[0]) / sonar.bin_m, 0.0, cells - 1.0)
+    between = map_coordinates(shown.picture.astype(np.float32), [at_beam, at_cell], order=1, mode="nearest")
+    values = np.where(inside, np.rint(between), 0.0).astype(np.uint8)
     return INKS[shown.setup.receiver.ink].table[values]
 
 

@@ -9,6 +9,7 @@ export class Bench {
     this.twin = false;
     this.truth = false;
     this.stretched = false;
+    this.sampled = false;
     this.shown = shown;
     this.tape = document.getElementById("tape");
     root.addEventListener("click", (event) => {
@@ -29,6 +30,7 @@ export class Bench {
     if (what === "twin") this.send({ type: "twin", do: this.twin ? "off" : "on" });
     if (what === "truth") this.truth = !this.truth;
     if (what === "screen") this.stretched = !this.stretched;
+    if (what === "sampled") this.sampled = !this.sampled;
     this.mark();
     this.shown();
   }
@@ -45,7 +47,7 @@ export class Bench {
   }
 
   mark() {
-    const on = { twin: this.twin, truth: this.truth, screen: this.stretched };
+    const on = { twin: this.twin, truth: this.truth, screen: this.stretched, sampled: this.sampled };
     for (const button of this.root.querySelectorAll("button[aria-pressed]")) {
       const pressed = button.dataset.pace ? button.dataset.pace === this.pace : on[button.dataset.bench];
       button.setAttribute("aria-pressed", String(Boolean(pressed)));

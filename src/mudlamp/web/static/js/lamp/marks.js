@@ -51,6 +51,19 @@ export function depths(ctx, state, view, tone) {
   }
 }
 
+// The water's surface, where the picture begins.
+export function surface(ctx, state, view, tone) {
+  if (view.flat) return;
+  const left = view.boatX - state.window.look_back_m * view.scale;
+  const right = view.boatX + state.window.reach_m * view.scale;
+  ctx.strokeStyle = tone.muted;
+  ctx.lineWidth = 1;
+  ctx.setLineDash([]);
+  ctx.beginPath();
+  for (let x = left; x <= right; x += 3) ctx.lineTo(x, view.top - 0.5 + 0.9 * Math.sin(x / 5));
+  ctx.stroke();
+}
+
 export function boat(ctx, view, tone) {
   const y = view.flat ? view.middle : view.top;
   ctx.strokeStyle = tone.ink;

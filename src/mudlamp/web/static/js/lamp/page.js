@@ -120,7 +120,7 @@ function mount(root) {
     // A change of what is drawn shows at once, even where the picture stands still.
     if (page.again) for (const stage of stages) stage.frame ??= stage.last;
     page.again = false;
-    const options = { truth: bench.truth, screen: bench.stretched ? state.screen : null, brief: Boolean(state.panes[1]) };
+    const options = { truth: bench.truth, screen: bench.stretched ? state.screen : null, sampled: bench.sampled, brief: Boolean(state.panes[1]) };
     // A pane may show less than the pings cover.
     const looks = state.panes.map((one) => ({ ...state, window: one.window }));
     const frame = stages[0].draw(looks[0], state.panes[0].ink, page.scene, page.tone, options);

@@ -1,12 +1,15 @@
-// The picture: polar brightness mapped to the page by an index map, colored by the ink's table.
+// The picture: polar brightness mapped to the page between its cells, colored by the ink's table last.
 
 import { layout } from "./geometry.js";
 import { polarOf } from "./plane.js";
 
-const OUTSIDE = -1;
+// Weights between two cells, in sixteenths.
+const WHOLE = 16;
 
+// What of the page shows the picture: `pixels` (their numbers), `cells` (the nearer of the four cells about each, by beam and range) and
+// how far each is on toward the next beam and the next range.
 export function indexMap(state, view, ratio, width, height, beams, bins) {
-  const map = new Int32Array(width * height).fill(OUTSIDE);
+  const found = { pixels: [], cells: [], toBeam: [], toRange: [] };
   const perBeam = beams / state.fan_rad;
   const perMeter = bins / state.farthest_m;
   const { reach_m: reach, look_back_m: back, down_to_m: deep } = state.window;
@@ -21,12 +24,24 @@ export function indexMap(state, view, ratio, width, height, beams, bins) {
       const ahead = (x + 0.5 - x0) / scale;
       if (ahead < -back || ahead > reach) continue;
       const [range, angle] = polarOf(state, ahead, other);
-      const beam = Math.floor((angle + state.fan_rad / 2) * perBeam);
-      const bin = Math.floor(range * perMeter);
-      if (beam >= 0 && beam < beams && bin < bins && range <= Math.max(reach, state.farthest_m)) map[y * width + x] = beam * bins + bin;
+      const beam = (angle + state.fan_rad / 2) * perBeam;
+      const bin = range * perMeter;
+      if (!(beam >= 0 && beam < beams && bin < bins && range <= Math.max(reach, state.farthest_m))) continue;
+      // Cells have their middles halfway; at the rim the last two serve.
+      const b = Math.min(Math.max(beam - 0.5, 0), beams - 1.001);
+      const k = Math.min(Math.max(bin - 0.5, 0), bins - 1.001);
+      found.pixels.push(y * width + x);
+      found.cells.push(Math.floor(b) * bins + Math.floor(k));
+      found.toBeam.push(Math.round((b % 1) * WHOLE));
+      found.toRange.push(Math.round((k % 1) * WHOLE));
     }
   }
-  return map;
+  return {
+    pixels: Int32Array.from(found.pixels),
+    cells: Int32Array.from(found.cells),
+    toBeam: Uint8Array.from(found.toBeam),
+    toRange: Uint8Array.from(found.toRange),
+  };
 }
 
 export function palette(ink) {
@@ -58,12 +73,39 @@ export class Picture {
     }
   }
 
-  draw(picture) {
-    const { map, pixels, palette: colors } = this;
-    for (let i = 0; i < map.length; i += 1) {
-      const at = map[i];
-      pixels[i] = at < 0 ? 0 : colors[picture[at]];
-    }
+  // `sampled` draws each cell as one block, as it was sampled.
+  draw(picture, bins, sampled) {
+    if (sampled) this.drawCells(picture, bins);
+    else this.drawBetween(picture, bins);
     this.context.putImageData(this.image, 0, 0);
+  }
+
+  drawCells(picture, bins) {
+    const { pixels, palette: colors } = this;
+    const { pixels: to, cells, toBeam, toRange } = this.map;
+    for (let i = 0; i < to.length; i += 1) {
+      pixels[to[i]] = colors[picture[cells[i] + (toBeam[i] > WHOLE / 2 ? bins : 0) + (toRange[i] > WHOLE / 2 ? 1 : 0)]];
+    }
+  }
+
+  // Levels between the four cells about a place first, the ink after.
+  drawBetween(picture, bins) {
+    const { pixels, palette: colors } = this;
+    const { pixels: to, cells, toBeam, toRange } = this.map;
+    const dark = colors[0];
+    for (let i = 0; i < to.length; i += 1) {
+      const at = cells[i];
+      const a = picture[at];
+      const b = picture[at + 1];
+      const c = picture[at + bins];
+      const d = picture[at + bins + 1];
+      if ((a | b | c | d) === 0) {
+        pixels[to[i]] = dark;
+        continue;
+      }
+      const near = a * WHOLE + (b - a) * toRange[i];
+      const next = c * WHOLE + (d - c) * toRange[i];
+      pixels[to[i]] = colors[(near * WHOLE + (next - near) * toBeam[i] + 128) >> 8];
+    }
   }
 }

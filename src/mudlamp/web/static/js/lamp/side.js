@@ -1,6 +1,6 @@
 // The side view's overlay: what the tracker follows, over the picture.
 
-import { boat, depths, fishRing, label, lozenge, name, rings } from "./marks.js";
+import { boat, depths, fishRing, label, lozenge, name, rings, surface } from "./marks.js";
 import { toPage } from "./geometry.js";
 import { drawTruth } from "./truth.js";
 
@@ -9,6 +9,7 @@ const MOST_LABELS = 7;
 export function drawSide(ctx, size, state, view, scene, tone, { truth, brief }) {
   ctx.setTransform(size.ratio, 0, 0, size.ratio, 0, 0);
   ctx.clearRect(0, 0, size.width, size.height);
+  surface(ctx, state, view, tone);
   rings(ctx, state, view, tone);
   depths(ctx, state, view, tone);
   boat(ctx, view, tone);
@@ -28,7 +29,7 @@ export function drawSide(ctx, size, state, view, scene, tone, { truth, brief }) 
   const lure = scene.tracks.find((track) => track.kind === "lure");
   if (lure) {
     const [x, y] = toPage(view, lure.ahead_m, lure.other_m);
-    thread(ctx, view, x, y, tone);
+    thread(ctx, state, view, x, y, tone);
     lozenge(ctx, x, y, tone);
   }
   // One word for the cloud, where the surest of its echoes is.
@@ -38,14 +39,15 @@ export function drawSide(ctx, size, state, view, scene, tone, { truth, brief }) 
   }
 }
 
-function thread(ctx, view, x, y, tone) {
+// The line: from the rod tip over the water, out of the picture, to the lure.
+function thread(ctx, state, view, x, y, tone) {
   if (view.flat) return;
   ctx.strokeStyle = tone.accent;
   ctx.lineWidth = 1;
   ctx.globalAlpha = 0.6;
   ctx.beginPath();
-  ctx.moveTo(view.boatX + 4, view.top);
-  ctx.quadraticCurveTo(view.boatX + (x - view.boatX) * 0.7, view.top + (y - view.top) * 0.35, x, y - 9);
+  ctx.moveTo(...toPage(view, state.rod.ahead_m, -state.rod.up_m));
+  ctx.lineTo(x, y - 9);
   ctx.stroke();
   ctx.globalAlpha = 1;
 }
