@@ -127,7 +127,7 @@ def _surface_points(area_m2: float, strength_db_m2: float, spacing_m: float) -> 
 def _post(post: Post, bottom_m: float, rng: np.random.Generator) -> Built:
     top = 0.0 if post.height_m is None else max(bottom_m - post.height_m, 0.05)
     tall = bottom_m - top
-    count, amplitude = _surface_points(2.0 * math.pi * post.radius_m * tall, WOOD_DB_M2, 0.13)
+    count, amplitude = _surface_points(2.0 * math.pi * post.radius_m * tall, WOOD_DB_M2, 0.09)
     turn, z = rng.uniform(0.0, 2.0 * math.pi, count), rng.uniform(top + 0.02, bottom_m, count)
     position = np.column_stack((post.x_m + post.radius_m * np.sin(turn), post.y_m + post.radius_m * np.cos(turn), z))
     shade = Shade(x_m=post.x_m, y_m=post.y_m, radius_m=post.radius_m, top_m=top, foot_m=bottom_m, loss_db=WOOD_LOSS_DB)
@@ -173,7 +173,10 @@ def _weeds(bed: Weeds, depth_at: DepthAt, rng: np.random.Generator) -> Built:
     amplitude = 10.0 ** (ts_db / 20.0) * math.sqrt(wanted / max(stalks, 1))
     spot = bed.radius_m * np.sqrt(rng.uniform(0.0, 1.0, stalks))
     turn = rng.uniform(0.0, 2.0 * math.pi, stalks)
-    x, y = bed.x_m + spot * np.sin(turn), bed.y_m + spot * np.cos(turn)
+    # Nothing grows in a circle: the edge swings in and out.
+    waves = rng.uniform(0.0, 2.0 * math.pi, 3)
+    edge = 1.0 + 0.14 * np.sin(2.0 * turn + waves[0]) + 0.09 * np.sin(3.0 * turn + waves[1]) + 0.05 * np.sin(7.0 * turn + waves[2])
+    x, y = bed.x_m + spot * edge * np.sin(turn), bed.y_m + spot * edge * np.cos(turn)
     bare = np.hypot(x - bed.pocket_x_m, y - bed.pocket_y_m) < bed.pocket_m
     x, y = x[~bare], y[~bare]
     foot = np.array([depth_at(float(a), float(b)) for a, b in zip(x, y, strict=True)])

@@ -47,7 +47,9 @@ UPWARD_DB = -12.0
 # Echoes that bounce are followed down to this over the noise (weaker ones would not show), and to this under the source level.
 BOUNCE_OVER_NOISE_DB = 6.0
 BOUNCE_LEAST_DB = -122.0
+# Of little cover every point bounces every way; of much, every third one way for all four.
 COVER_STRIDE = 3
+LITTLE_COVER = 700
 # A surface under this wind keeps a third of its mirror image whole [m/s]; glints are so wide [m] and last so many pings (ours).
 ROUGH_WIND_M_S = 1.5
 ROUGH_PATCH_M = 0.7
@@ -249,7 +251,7 @@ class Synthesizer:
         ground, before = min(scatterers.first_ground, scatterers.count), scatterers.count
         field = (scatterers.x, scatterers.y, scatterers.z, scatterers.amplitude, scatterers.phase)
         cover = scatterers.first_object
-        for first, last, stride in ((0, cover, COVER_STRIDE), (cover, ground, 1)):
+        for first, last, stride in ((0, cover, 1 if cover < LITTLE_COVER else COVER_STRIDE), (cover, ground, 1)):
             scatterers.count = _kernels_bounces.bounces(
                 *field, first, last, stride, origin, depth, aslant, surface, upward, least, farthest, scatterers.count
             )
