@@ -49,8 +49,9 @@ class Choice:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class _Levels:
-    """Levels after TVG and Near cut [dB re 1 m^2]: (N,) of open water, (M,) of all cells."""
+    """Levels after TVG and Near cut [dB re 1 m^2]: (N,) of open water beyond the near field, of all open water, and of all cells."""
 
+    far: FloatArray
     water: FloatArray
     all: FloatArray
 
@@ -62,15 +63,18 @@ def _levels(pings: Sequence[Ping], setup: ReceiverSetup) -> _Levels | None:
     water = open_water.cells()
     if water is None:
         return None
-    inside, every = [], []
+    beyond, inside, every = [], [], []
     for ping in pings:
         sonar = ping.setup
         level = ping.echo_level_db + tvg_db(sonar.range_m, sonar.absorption_db_m) - near_cut_profile_db(sonar.range_m, setup.near_cut_db)
         far = np.broadcast_to(sonar.range_m > NEAREST_M, level.shape)
-        inside.append(level[water & far])
-        every.append(level[far])
-    found = np.concatenate(inside)
-    return None if not len(found) else _Levels(water=_some(found), all=_some(np.concatenate(every)))
+        beyond.append(level[water & far])
+        inside.append(level[water])
+        every.append(level.ravel())
+    found = np.concatenate(beyond)
+    if not len(found):
+        return None
+    return _Levels(far=_some(found), water=_some(np.concatenate(inside)), all=_some(np.concatenate(every)))
 
 
 def _some(values: FloatArray) -> FloatArray:
@@ -82,7 +86,7 @@ def speckle_gain(pings: Sequence[Ping], setup: ReceiverSetup) -> Choice | None:
     levels = _levels(pings, setup)
     if levels is None:
         return None
-    speckle = float(np.percentile(levels.water, DARK_PCT))
+    speckle = float(np.percentile(levels.far, DARK_PCT))
     gain = gain_for(BLACK_DB + float(shows_over_db(setup.ink, setup.punch, 0.0)) - speckle)
     return Choice(value=GAIN.held(float(round(gain))), measured_db=speckle)
 
@@ -104,7 +108,7 @@ def auto_gain(
     for gain in GAINS:
         lift = float(gain_db(gain)) - BLACK_DB
         water = np.clip(levels.water + lift, 0.0, span)
-        ground = float(water.mean())
+        ground = float(np.clip(levels.far + lift, 0.0, span).mean())
         lure, fish = (min(max(ts + MARK_DB + lift, 0.0), span) - ground for ts in (lure_mark_db, FISH_DB))
         lit = float(np.mean(levels.all + lift >= floor))
         figures = Figures(
@@ -123,7 +127,7 @@ def auto_gain(
         worth = float(score(STYLES[style], figures))
         if best is None or worth > best[0]:
             best = (worth, float(gain))
-    speckle = float(np.percentile(levels.water, DARK_PCT))
+    speckle = float(np.percentile(levels.far, DARK_PCT))
     return None if best is None else Choice(value=GAIN.held(best[1]), measured_db=speckle)
 
 
