@@ -227,8 +227,10 @@ class Fish:
         turn = self._round_rad + self._sway_phase[0]
         goal = self.home_m + self._cruise_m * np.array([math.sin(turn), 0.6 * math.cos(turn), 0.0])
         goal[2] += 0.15 * math.sin(0.11 * around.time_s + self._sway_phase[1])
+        along = pace * np.array([math.cos(turn), -0.6 * math.sin(turn), 0.0])
         offset = goal - self.position_m
-        self._swim(offset / max(length(offset), 1e-6) * min(2.0 * pace, 0.8 * length(offset)), around.dt_s, 4.0)
+        back = offset / max(length(offset), 1e-6) * min(2.0 * self._pace_m_s, 0.8 * length(offset))
+        self._swim(along + back, around.dt_s, 6.0)
         self._face(self.velocity_m_s, 2.0 * around.dt_s)
 
     def _hover(self, around: Surroundings) -> None:
