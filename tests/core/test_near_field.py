@@ -1,5 +1,6 @@
 """The snow before the transducer, and what Near cut takes of it; common practice for the order of things, levels ours."""
 
+import itertools
 from dataclasses import replace
 
 import numpy as np
@@ -31,7 +32,7 @@ def lit_pct(*, wind_m_s, secchi_m, gain, near_cut_db=0.0):
 def test_snow_lights_a_tenth_to_two_fifths_in_wind_or_silt_and_each_near_cut_halves_it(wind_m_s, secchi_m, gain):
     steps = [lit_pct(wind_m_s=wind_m_s, secchi_m=secchi_m, gain=gain, near_cut_db=step) for step in (0.0, 6.0, 12.0, 18.0)]
     assert 10.0 <= steps[0] <= 40.0
-    for before, after in zip(steps, steps[1:], strict=False):
+    for before, after in itertools.pairwise(steps):
         assert after <= 0.5 * before + 0.05
 
 

@@ -1,5 +1,6 @@
 """What stands before what: ground before objects and water, posts before water, and which side of a thing is seen."""
 
+import itertools
 import math
 from dataclasses import replace
 
@@ -38,7 +39,7 @@ def test_taller_ground_never_strengthens_what_is_behind_it_and_the_truth_says_th
     heights = (0.0, 2.0, 3.0, 4.5, 5.5)
     found = [behind_a_hump(height) for height in heights]
     levels = [level for level, _ in found]
-    for before, after in zip(levels, levels[1:], strict=False):
+    for before, after in itertools.pairwise(levels):
         assert after <= before + 0.5
     assert [seen for _, seen in found] == [6.1 - height > 2.2 for height in heights]
     assert levels[0] - levels[-1] > 20.0
@@ -86,7 +87,7 @@ def test_the_water_behind_a_post_keeps_the_share_that_passes_it():
     # An upright fan: the post takes the middle of its thickness, all beams alike; what passes beside it is the rest of a Gaussian.
     hit = np.abs(np.sin(phi)) < 0.3 / 4.0
     assert share[40, 1] == pytest.approx(1.0)
-    assert share[200, 1] == pytest.approx(float(weight[~hit].sum()) + float(weight[hit].sum()) * 10.0 ** -2.6, abs=0.03)
+    assert share[200, 1] == pytest.approx(float(weight[~hit].sum()) + float(weight[hit].sum()) * 10.0**-2.6, abs=0.03)
     again = np.zeros_like(share)
     _kernels_water.water_share.py_func(*arguments, again)
     np.testing.assert_allclose(share, again, atol=1e-5)

@@ -24,9 +24,7 @@ POSE = Pose(x_m=0.0, y_m=0.0, z_m=0.4, heading_rad=0.0, pitch_rad=0.0, roll_rad=
 
 def pictures(species, *, end_on=False, frames=120):
     """Return the power (frame, beam, range_bin) about one fish 6 m under the boat, in the fan's plane, its axis square to the sight or along it."""
-    acquisition = Acquisition(
-        fan=Fan.BELOW, reach_m=9.0, down_to_m=9.0, look_back_m=9.0, tilt_rad=0.0, aim_rad=0.0, sound_speed_m_s=1482.4
-    )
+    acquisition = Acquisition(fan=Fan.BELOW, reach_m=9.0, down_to_m=9.0, look_back_m=9.0, tilt_rad=0.0, aim_rad=0.0, sound_speed_m_s=1482.4)
     water = WaterBody(temperature_degc=20.0, secchi_m=6.0, wind_m_s=None, noise=False)
     synthesizer = Synthesizer(
         profile=PROFILES["demo"], acquisition=acquisition, water=water, ground=None, depth_m=0.4, rng=np.random.default_rng(1)

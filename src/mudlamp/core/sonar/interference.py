@@ -48,11 +48,12 @@ class Console:
     def in_band_db(self, *, carrier_hz: float, band_hz: float) -> float:
         """Return how loud its pulse is within our band [dB]: the best placed of its carrier and harmonics, less what falls beside the band.
 
-        Source: harmonics invented, their order common practice; the splatter of a short pulse falls by 20 dB a decade beside its line.
+        Source: harmonics invented, their order common practice; the splatter of a short pulse falls by 20 dB a decade
+        beside its line, and our receiver's band takes as much again.
         """
         half = band_hz / 2.0
         return self.level_db + max(
-            under - 10.0 * math.log10(1.0 + ((number * self.carrier_hz - carrier_hz) / half) ** 2)
+            under - 20.0 * math.log10(1.0 + ((number * self.carrier_hz - carrier_hz) / half) ** 2)
             for number, under in enumerate(HARMONICS_DB, start=1)
         )
 

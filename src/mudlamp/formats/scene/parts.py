@@ -281,7 +281,7 @@ class OtherSonarPart(ScenePart):
 
     ping_hz: Annotated[float, Within(1.0, 200.0, "Hz")] = 13.0
     angle_deg: Annotated[float, Within(-90.0, 90.0, "deg")] = -50.0
-    level_db: Annotated[float, Within(-140.0, -20.0, "dB")] = -92.0
+    level_db: Annotated[float, Within(-140.0, -20.0, "dB")] = -88.0
 
 
 class ConsolePart(ScenePart):
@@ -289,7 +289,7 @@ class ConsolePart(ScenePart):
 
     carrier_khz: Annotated[float, Within(50.0, 1200.0, "kHz")] = 455.0
     ping_hz: Annotated[float, Within(1.0, 100.0, "Hz")] = 18.0
-    level_db: Annotated[float, Within(-140.0, -20.0, "dB")] = -58.0
+    level_db: Annotated[float, Within(-140.0, -20.0, "dB")] = -55.0
 
 
 class FaultsPart(ScenePart):
