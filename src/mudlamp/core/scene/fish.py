@@ -141,7 +141,7 @@ class Fish:
         elif resting and gait is not Gait.STEADY:
             wanted, beat_hz = 0.25, 0.6
         else:
-            # Tail beat by speed in lengths per second: f = (4 / 3) (V / L + 1) (Bainbridge 1958, from memory).
+            # Tail beat by speed in lengths per second: f = (4 / 3) (V / L + 1) (Bainbridge 1958).
             wanted, beat_hz = 1.0, min((speed / self.length_m + 1.0) / 0.75, 12.0)
         self._swing += (wanted - self._swing) * min(1.0, 6.0 * around.dt_s)
         self.tail_phase_rad += 2.0 * math.pi * beat_hz * around.dt_s

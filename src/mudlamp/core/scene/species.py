@@ -74,7 +74,7 @@ BLADDER_PLACE = np.array([0.17, 0.10, 0.03, -0.05, -0.13])
 BODY_PLACE = np.array([0.42, 0.27, -0.27, -0.46])
 TAIL = 3
 # The bladder never falls further than this under its broadside power, its ends being round; the other parts fall so far end-on (both within
-# the 8 to 15 dB between side and end that measured fish show at high frequencies; from memory).
+# 8 to 15 dB, our assumption: docs/levels.md).
 BLADDER_LEAST = 10.0 ** (-9.5 / 10.0)
 PARTS_END_ON_DB = 12.0
 # How much of the echo of flank and tail comes and goes with the beat (ours).
@@ -86,7 +86,7 @@ POSE_CLIP_RAD = math.radians(25.0)
 def love_dorsal_db(*, length_m: float, carrier_hz: float) -> float:
     """Return the dorsal target strength of a fish [dB re 1 m^2]: 19.1 log L_cm - 0.9 log f_kHz - 62.0.
 
-    Source: Love (1977), from memory. Check values: tests/reference/targets.toml.
+    Source: Love (1977), dorsal aspect; fits data of 1 to 100 wavelengths, taken beyond. Check values: tests/reference/targets.toml.
     """
     return 19.1 * math.log10(length_m * 100.0) - 0.9 * math.log10(carrier_hz / 1000.0) - 62.0
 

