@@ -244,3 +244,46 @@ def test_a_component_with_two_far_peaks_is_parted_and_its_power_kept():
     assert whole == 1
     brush = tracking.split_components(power, found, *runs, count, table, range_m, 0.012, 0.33, 0.05, 10, parts)
     assert brush == 1
+
+
+def test_cover_seen_from_a_place_shows_its_fronts_and_its_sticks_square():
+    # Facing the sonar, turned 60 deg, turned away; a stick square and end-on; and what echoes alike (closed forms in `turned`).
+    away = np.array([0.0, 1.0, 0.0])
+    facing = np.array([-away, [math.sin(math.pi / 3), -math.cos(math.pi / 3), 0.0], away, [1.0, 0.0, 0.0], away, np.zeros(3)])
+    stick = np.array([False, False, False, True, True, False])
+    place = np.tile([0.0, 5.0, 0.4], (6, 1))
+    x, y, z = (np.ascontiguousarray(place[:, i]) for i in range(3))
+    expected = [2.0, 1.0, 0.0, 1.0, math.sqrt(0.1), 1.0]
+    for kernel in (relief.turned, relief.turned.py_func):
+        found = np.zeros(6)
+        kernel(x, y, z, np.ones(6), facing, stick, np.array([0.0, 0.0, 0.4]), found)
+        np.testing.assert_allclose(found, expected, atol=1e-9)
+
+
+def test_flicker_keeps_the_mean_power_and_a_mirror_stays_as_it_is():
+    rng = np.random.default_rng(3)
+    count = 4000
+    place = rng.uniform(-40.0, 40.0, (3, count))
+    for coherent, spread in ((1.0, 0.0), (0.0, 1.0)):
+        amplitude, phase = np.ones(count), np.zeros(count)
+        _kernels_bounces.flicker(*place, amplitude, phase, 0, count, coherent, 0.7, 5, 2)
+        again, turned = np.ones(count), np.zeros(count)
+        _kernels_bounces.flicker.py_func(*place, again, turned, 0, count, coherent, 0.7, 5, 2)
+        np.testing.assert_allclose(amplitude, again)
+        np.testing.assert_allclose(phase, turned)
+        # Exponential power: mean 1, standard deviation 1 (closed form).
+        assert np.mean(amplitude**2) == pytest.approx(1.0, abs=0.06)
+        assert np.std(amplitude**2) == pytest.approx(spread, abs=0.1)
+
+
+def test_the_depth_between_grid_nodes_is_linear_and_hiding_silences_what_is_behind():
+    depth = np.add.outer(2.0 * np.arange(41), 3.0 * np.arange(41)) * 0.25 * 0.1
+    for kernel in (_kernels_ground.ground_depth, _kernels_ground.ground_depth.py_func):
+        assert kernel(3.3, 4.7, 0.0, 0.0, 0.25, depth) == pytest.approx(0.2 * 4.7 + 0.3 * 3.3)
+    wall = np.full((81, 81), 5.0)
+    wall[56:65, :] = 3.0
+    x, y, z = np.zeros(2), np.array([9.0, 9.0]), np.array([4.5, 1.2])
+    for kernel in (_kernels_ground.hide, _kernels_ground.hide.py_func):
+        amplitude = np.ones(2)
+        kernel(x, y, z, amplitude, 0, 2, np.array([0.0, 0.0, 1.0]), 30.0, -10.0, -10.0, 0.25, wall)
+        np.testing.assert_array_equal(amplitude, [0.0, 1.0])

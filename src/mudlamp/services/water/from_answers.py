@@ -39,7 +39,7 @@ FISH = 5
 BATCH_PINGS = 14
 LOOKED_UP = 8
 # A boat that a motor holds: how far it swings to each side [deg] and wanders to each side [m] (common practice: 3 to 6 ft in all, 10 to 30 deg).
-HELD_SWAY_DEG = 5.0
+HELD_SWAY_DEG = 6.0
 HELD_DRIFT_M = 0.5
 BATCH_HZ = 15.0
 SETTLE_S = 1.0

@@ -8,6 +8,7 @@ from mudlamp.core.advice.answers import Habit, Technique
 from mudlamp.core.advice.planner import Card
 from mudlamp.core.advice.retune import Move, StaleCause
 from mudlamp.core.advice.styles import Style
+from mudlamp.core.advice.symptoms import Cause
 from mudlamp.core.advice.windows import Reason, down_to, flat_suits
 from mudlamp.core.controls import DOWN_TO, GAIN, GHOST_CUT, HIDE_BELOW, INK, NEAR_CUT, PUNCH, QUIETING, REACH, Value
 from mudlamp.core.rig.mount import flat_tilt
@@ -82,10 +83,15 @@ WHY: dict[Reason, tuple[str, str]] = {
 }  # fmt: skip
 
 BEFORE = (
-    ("Turn off your other sonar", "Console sonar off or on standby: its pulses make spokes, and some say they move fish (one angler)."),
+    (
+        "Turn off your other sonar",
+        "Console sonar off or on standby: its harmonics ring through this picture, and some say they move fish (one angler).",
+    ),
     ("Lower it and see where it points", "The picture's arrow and the housing agree. Stowed with the propeller inboard, it points wrong."),
     ("Take depth and range off auto", "Auto hunts over humps and changes the size of fish while you watch."),
 )
+# What a step does away with: the bench can show it.
+BEFORE_CAUSES = {BEFORE[0][0]: Cause.CONSOLE.value}
 AFTER = (
     "Check your aim on a fixed object",
     "A dock post or bridge leg straight off the bow is at its brightest, at its true distance. Then pitch one boat length and watch your lure fall.",

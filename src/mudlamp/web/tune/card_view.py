@@ -57,11 +57,12 @@ class RowView:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PlainStep:
-    """A step without a control."""
+    """A step without a control; `cause` is what it does away with, where the bench can show that."""
 
     step: int
     label: str
     cue: str
+    cause: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -204,7 +205,10 @@ def card_view(one: OpenCard, move: Move | None = None) -> CardView:
         lure=words.lure_line(card),
         rig="your rig" if has_rig else "",
         style=words.STYLE_WORDS[card.style],
-        before=[PlainStep(step=at + 1, label=label, cue=cue) for at, (label, cue) in enumerate(words.BEFORE)],
+        before=[
+            PlainStep(step=at + 1, label=label, cue=cue, cause=words.BEFORE_CAUSES.get(label, ""))
+            for at, (label, cue) in enumerate(words.BEFORE)
+        ],
         rows=[_row(one, first + at, CONTROLS[row.control]) for at, row in enumerate(card.rows)],
         after=PlainStep(step=first + len(card.rows), label=words.AFTER[0], cue=words.AFTER[1]),
         doubts=() if one.measured is None else one.measured.doubts,
