@@ -30,6 +30,17 @@ def reopened(page):
     until(page, "document.querySelector('[data-reading=pictures-per-second]').textContent !== '–'")
 
 
+def shades(page):
+    """Return how often the color changes from one page pixel to the next across the picture."""
+    return page.evaluate("""() => {
+        const canvas = document.querySelector("#side .pixels");
+        const data = new Uint32Array(canvas.getContext("2d").getImageData(0, 0, canvas.width, canvas.height).data.buffer);
+        let changes = 0;
+        for (let i = 1; i < data.length; i += 1) changes += data[i] !== data[i - 1] ? 1 : 0;
+        return changes;
+    }""")
+
+
 def test_two_set_ups_of_the_same_pings_stand_side_by_side_with_their_difference(page, site):
     opened(page, site)
     page.click('[data-bench="twin"]')
@@ -167,6 +178,17 @@ def test_the_rigs_screen_is_what_the_picture_is_drawn_on(page, site):
     until(page, "/px\\/ft/.test(document.getElementById('hand').textContent)")
     page.click('[data-bench="screen"]')
     assert page.locator('[data-bench="screen"]').get_attribute("aria-pressed") == "false"
+    # Drawn between the cells, and as they were sampled: blocks of one color are whole cells.
+    page.click('[data-pace="frozen"]')
+    until(page, "document.querySelector('[data-pace=frozen]').getAttribute('aria-pressed') === 'true'")
+    page.wait_for_timeout(400)
+    smooth = shades(page)
+    page.click('[data-bench="sampled"]')
+    page.wait_for_timeout(400)
+    assert page.locator('[data-bench="sampled"]').get_attribute("aria-pressed") == "true"
+    assert smooth > 1.3 * shades(page)
+    page.click('[data-bench="sampled"]')
+    page.click('[data-pace="frozen"]')
     assert page.problems == []
 
 

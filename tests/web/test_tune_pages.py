@@ -116,11 +116,16 @@ def test_symptoms_are_ranked_and_bad_ones_named(client):
     key = made_card(client)
     page = client.get(f"/tune/cards/{key}/symptoms?symptom=no_lure&gain=40", headers=HTMX).text
     assert page.index("Gain too low") < page.index("The lure is off to one side")
-    assert "25 steps under the card" in page
+    start = int(re.search(r'data-row="gain".*?<span class="start"><b>(\d+)</b>', client.get(f"/tune/cards/{key}").text, re.S)[1])
+    assert f"{start - 40} steps under the card" in page
     assert client.get(f"/tune/cards/{key}/symptoms?symptom=rust", headers=HTMX).status_code == 422
     assert "Gain is 400: it must be 0 to 100" in client.get(f"/tune/cards/{key}/symptoms?symptom=no_lure&gain=400", headers=HTMX).text
     assert "quieting_pings is 4" in client.get(f"/tune/cards/{key}/symptoms?symptom=blob&quieting_pings=4", headers=HTMX).text
     assert client.post(f"/tune/cards/{key}/show?cause=rust", headers=HTMX).status_code == 422
+    # What the first step of every card does away with can be seen.
+    assert f'hx-post="/tune/cards/{key}/show?cause=console"' in client.get(f"/tune/cards/{key}").text
+    spokes = client.get(f"/tune/cards/{key}/symptoms?symptom=spokes", headers=HTMX).text
+    assert "Your console sonar is on" in spokes
 
 
 def test_baselines_are_named_copied_compared_and_deleted(client):
