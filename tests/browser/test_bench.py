@@ -179,8 +179,8 @@ def test_the_rigs_screen_is_what_the_picture_is_drawn_on(page, site):
     page.click('[data-bench="screen"]')
     assert page.locator('[data-bench="screen"]').get_attribute("aria-pressed") == "false"
     # Drawn between the cells, and as they were sampled: blocks of one color are whole cells.
-    page.click('[data-pace="frozen"]')
-    until(page, "document.querySelector('[data-pace=frozen]').getAttribute('aria-pressed') === 'true'")
+    page.click('#bench [data-pace="frozen"]')
+    until(page, "document.getElementById('lamp').dataset.pace === 'frozen'")
     page.wait_for_timeout(400)
     smooth = shades(page)
     page.click('[data-bench="sampled"]')
@@ -188,7 +188,7 @@ def test_the_rigs_screen_is_what_the_picture_is_drawn_on(page, site):
     assert page.locator('[data-bench="sampled"]').get_attribute("aria-pressed") == "true"
     assert smooth > 1.3 * shades(page)
     page.click('[data-bench="sampled"]')
-    page.click('[data-pace="frozen"]')
+    page.click('#bench [data-pace="frozen"]')
     assert page.problems == []
 
 
