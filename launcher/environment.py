@@ -12,7 +12,7 @@ from collections.abc import Iterator
 from pathlib import Path
 
 from launcher import debian
-from launcher.places import REQUIREMENTS, ROOT, RUN, SOURCE, VENV, VENV_PYTHON, Trouble
+from launcher.places import NUMBA, REQUIREMENTS, ROOT, RUN, SOURCE, VENV, VENV_PYTHON, Trouble
 
 STAMP = VENV / "lamp-stamp"
 FEWEST_PACKAGES, FILES_LOOKED_AT = 20, 8
@@ -21,7 +21,7 @@ FEWEST_PACKAGES, FILES_LOOKED_AT = 20, 8
 @contextlib.contextmanager
 def locked(name: str) -> Iterator[None]:
     """Hold the file lock .run/NAME.lock: a second command waits for the first."""
-    RUN.mkdir(exist_ok=True)
+    RUN.mkdir(parents=True, exist_ok=True)
     with (RUN / f"{name}.lock").open("w") as file:
         fcntl.flock(file, fcntl.LOCK_EX)
         yield
@@ -131,7 +131,7 @@ def application_environ() -> dict[str, str]:
     """
     kernels = b"".join(path.read_bytes() for path in sorted(SOURCE.rglob("_kernels*.py")))
     digest = hashlib.sha256(kernels + _numba_version().encode()).hexdigest()[:16]
-    return clean_environ() | {"NUMBA_CACHE_DIR": str(RUN / "numba" / digest), "MUDLAMP_ROOT": str(ROOT), "MUDLAMP_RUN_DIR": str(RUN)}
+    return clean_environ() | {"NUMBA_CACHE_DIR": str(NUMBA / digest), "MUDLAMP_ROOT": str(ROOT), "MUDLAMP_RUN_DIR": str(RUN)}
 
 
 def _numba_version() -> str:

@@ -10,11 +10,11 @@ import time
 import urllib.request
 
 from launcher.children import serve_without_rights
-from launcher.places import ROOT, RUN, VENV_PYTHON
+from launcher.places import NUMBA, ROOT, RUN, VENV_PYTHON
 
 USER = "mudlamp"
 # What the application writes: folders of its own that nobody else reads.
-OWN_FOLDERS = ("log", "recordings", "numba", "owed", "secrets", "home")
+OWN_FOLDERS = ("log", "recordings", "owed", "secrets", "home")
 STOP_SECONDS = 5
 # It is asked this often; silent for so long it hangs.
 LOOK_SECONDS, SILENT_SECONDS, PATIENCE_SECONDS = 2.0, 15.0, 2.0
@@ -27,9 +27,9 @@ def own_folders(owner: pwd.struct_passwd | None) -> None:
     """Make the folders that the application writes to; give them, and what is in them, to its own user where it has one."""
     if owner is not None:
         # Under a strict umask the folder that holds them would shut its own user out.
-        RUN.chmod(RUN.stat().st_mode | 0o711)
-    for name in OWN_FOLDERS:
-        folder = RUN / name
+        for folder in {RUN, NUMBA.parent}:
+            folder.chmod(folder.stat().st_mode | 0o711)
+    for folder in (NUMBA, *(RUN / name for name in OWN_FOLDERS)):
         folder.mkdir(mode=0o700, exist_ok=True)
         folder.chmod(0o700)
         if owner is None:

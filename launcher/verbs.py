@@ -74,7 +74,7 @@ def up(rest: list[str]) -> int:
     if options.host not in LOOPBACK:
         raise Trouble(f"--host is {options.host[:60]}: it must be one of {', '.join(LOOPBACK)}; other machines cannot be let in yet")
     stopping = _note_signals()
-    RUN.mkdir(exist_ok=True)
+    RUN.mkdir(parents=True, exist_ok=True)
     with (RUN / "up.lock").open("a+") as alone:
         _only_one(alone)
         debian.ensure(debian.FOR_SERVING)

@@ -165,21 +165,28 @@ def test_both_themes_and_the_phone_fit_without_a_sideways_scroll(chromium, site)
         context.close()
 
 
-def test_the_log_shows_the_demo_only_when_asked(page, site):
+def test_the_log_opens_on_the_demos_trips_on_the_anglers_clock(chromium, site):
+    context = chromium.new_context(timezone_id="America/Chicago", viewport={"width": 390, "height": 844})
+    page = context.new_page()
     page.goto(site.address + "/log")
-    page.wait_for_selector("#_sessions")
-    page.locator("input[name=demo]").check()
-    page.wait_for_selector("text=First cold morning", timeout=30_000)
-    # The demo loads beside the page, one trip after the other.
+    # The demo loads beside the page, one trip after the other; the first page tells the browser's zone to the next.
+    deadline = time.monotonic() + 60.0
     while not page.get_by_text("Gray and on").count():
+        assert time.monotonic() < deadline
         page.wait_for_timeout(500)
-        page.locator("input[name=demo]").uncheck()
-        page.locator("input[name=demo]").check()
-        page.wait_for_selector("text=First cold morning")
-    page.locator("tr", has_text="Gray and on").locator("a").first.click()
+        page.reload()
+    assert "These are the demo angler's" in page.locator("#_sessions").inner_text()
+    assert "Oct 29, 2026, 8:10 AM" in page.locator("#_sessions").inner_text()
+    assert page.evaluate("document.documentElement.scrollWidth") <= 390
+    # At a phone's width each trip is a card of its own, its date on one line.
+    row = page.locator("tr", has_text="Gray and on")
+    assert row.evaluate("one => getComputedStyle(one).display") == "block"
+    assert row.locator("a").first.bounding_box()["height"] < 40
+    row.locator("a").first.click()
     page.wait_for_selector("text=Set-ups")
     assert page.locator("table.shots tbody tr").count() >= 25
-    assert page.problems == []
+    assert page.evaluate("document.documentElement.scrollWidth") <= 390
+    context.close()
 
 
 def test_a_session_that_dies_offers_to_start_again_and_does_so_in_place(chromium, private, tmp_path):

@@ -172,7 +172,7 @@ def test_rig_and_tune_can_be_used_by_everyone(page, site, theme, size):
     page.context.add_cookies([{"name": "lamp_theme", "value": theme, "url": site.address}])
     page.set_viewport_size({"width": size[0], "height": size[1]})
     page.goto(site.address + "/rig")
-    page.click("text=start from a copy of the demo rig")
+    page.click("text=Make it mine")
     there(page, "#_words")
     assert Axe().run(page).violations_count == 0, Axe().run(page).generate_report()
     ask(page, site, technique="cast", target="bass", depth_ft="18", clarity="clear")

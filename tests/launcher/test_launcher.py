@@ -141,7 +141,7 @@ def test_the_environment_drops_what_would_disturb_and_keys_the_kernel_cache(monk
     monkeypatch.setenv("PYTHONDONTWRITEBYTECODE", "1")
     environ = environment.application_environ()
     assert "PYTHONDONTWRITEBYTECODE" not in environ
-    assert environ["NUMBA_CACHE_DIR"].startswith(str(places.RUN / "numba"))
+    assert environ["NUMBA_CACHE_DIR"].startswith(str(places.NUMBA))
 
 
 @pytest.mark.parametrize("number", [signal.SIGINT, signal.SIGTERM])

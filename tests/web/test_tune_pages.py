@@ -34,7 +34,7 @@ def followed(client, path):
     return answer
 
 
-@pytest.mark.parametrize(("path", "teaches"), [("/tune", "What are your settings?"), ("/rig", "What do you run, and how is it mounted?")])
+@pytest.mark.parametrize(("path", "teaches"), [("/tune", "A worked card of the demo's water."), ("/rig", "Enter yours once")])
 def test_the_pages_teach_while_they_are_empty_and_load_nothing_from_outside(client, path, teaches):
     page = client.get(path)
     assert page.status_code == 200

@@ -21,14 +21,18 @@ START_S = 60.0
 
 
 @contextlib.contextmanager
-def running() -> Iterator[str]:
-    """Run `./lamp up` on a free port; yield its address; stop it."""
+def running(*, fresh: bool = False) -> Iterator[str]:
+    """Run `./lamp up` on a free port, apart from the angler's own database; yield its address; stop it. `fresh` empties that one first."""
     root = Path(os.environ.get("MUDLAMP_ROOT", "."))
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         port = probe.getsockname()[1]
     process = subprocess.Popen(
-        [str(root / "lamp"), "up", "--port", str(port)], stdout=subprocess.DEVNULL, stderr=subprocess.PIPE, text=True
+        [str(root / "lamp"), "up", "--port", str(port), *(["--fresh"] if fresh else [])],
+        stdout=subprocess.DEVNULL,
+        stderr=subprocess.PIPE,
+        text=True,
+        env=os.environ | {"MUDLAMP_APART": "1"},
     )
     address = f"http://127.0.0.1:{port}"
     try:

@@ -35,7 +35,7 @@ def run(words: list[str]) -> int:
     Parser(prog="lamp screens", description="Remake docs/screenshots/ from the demo.").parse_args(words)
     folder = Path(os.environ.get("MUDLAMP_ROOT", ".")) / "docs" / "screenshots"
     folder.mkdir(parents=True, exist_ok=True)
-    with running() as address, browser() as chromium:
+    with running(fresh=True) as address, browser() as chromium:
         _await_demo(address)
         for view in VIEWS:
             context = chromium.new_context(viewport=view.size)  # type: ignore[arg-type]
@@ -96,7 +96,7 @@ MEASURED_MS = 4000
 
 def _rig(page: Page) -> None:
     """The demo's rig, copied."""
-    page.click("text=start from a copy of the demo rig")
+    page.click("text=Make it mine")
     page.wait_for_timeout(1500)
 
 

@@ -95,13 +95,17 @@ def ensure_demo(engine: Engine) -> None:
         log.info("demo loaded", trips=len(missing))
 
 
-def rig_records() -> Iterator[Storable]:
-    """Yield the records of the demo's rig, its lure box and its rods."""
-    made = TRIPS[0].day
-    rig = RigProfile(
+def demo_rig() -> RigProfile:
+    """Return the demo's rig: a pole mount, a lithium battery up front."""
+    return RigProfile(
         mount=Mount(kind=MountKind.POLE, depth_m=0.45),
         power=Power(chemistry=Chemistry.LITHIUM, capacity_ah=60.0, cable_m=18.0 * FOOT_M, gauge=10),
     )
+
+
+def rig_records() -> Iterator[Storable]:
+    """Yield the records of the demo's rig, its lure box and its rods."""
+    made, rig = TRIPS[0].day, demo_rig()
     yield AnglerRecord(id=ANGLER, name=DEMO_ANGLER, created_at=made)
     yield KeptRig(
         id=DEMO_RIG,

@@ -130,16 +130,29 @@ def trim_demo(engine: Engine) -> None:
 
 
 def sessions(engine: Engine, whose: Whose, *, with_demo: bool, limit: int = 50, before: dt.datetime | None = None) -> list[SessionSummary]:
-    """Return somebody's sessions, newest first; without the demo, what the demo and the scripted angler did is left out and not counted."""
+    """Return somebody's sessions, newest first; without the demo, what the demo and the scripted angler did is left out and not counted.
+
+    A session in which nobody took the rod is no entry then.
+    """
     with work(engine, whose, and_nobodys=with_demo) as session:
         query = select(SessionRow, AnglerRow.name).outerjoin(AnglerRow).order_by(SessionRow.started_at.desc(), SessionRow.id).limit(limit)
         if before is not None:
             query = query.where(SessionRow.started_at < before)
         if not with_demo:
-            query = query.where(SessionRow.source != "demo")
+            by_hand = select(ShotRow.id).where(ShotRow.session_id == SessionRow.id, ShotRow.source != "demo").exists()
+            query = query.where(SessionRow.source != "demo", by_hand)
         rows = session.execute(query).all()
         keys = [row.id for row, _ in rows]
         return [_summary(row, name, *counts) for (row, name), counts in zip(rows, _counts(session, keys, with_demo=with_demo), strict=True)]
+
+
+def demo_trips(engine: Engine) -> list[SessionSummary]:
+    """Return the demo's trips, newest first."""
+    with work(engine, EVERYBODY, and_nobodys=True) as session:
+        query = select(SessionRow, AnglerRow.name).outerjoin(AnglerRow).where(SessionRow.trip_id.is_not(None), SessionRow.source == "demo")
+        rows = session.execute(query.order_by(SessionRow.started_at.desc())).all()
+        counts = _counts(session, [row.id for row, _ in rows], with_demo=True)
+        return [_summary(row, name, *count) for (row, name), count in zip(rows, counts, strict=True)]
 
 
 def _counts(session: Session, keys: list[uuid.UUID], *, with_demo: bool) -> list[tuple[int, dict[str, int]]]:

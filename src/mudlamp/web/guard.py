@@ -8,6 +8,8 @@ import structlog
 from starlette.requests import ClientDisconnect
 
 from mudlamp.web.cookies import ANGLER, DEVICE, Seal, cookies_of, set_cookie
+from mudlamp.web.times import COOKIE as ZONE_COOKIE
+from mudlamp.web.times import use_zone
 
 Scope = MutableMapping[str, Any]
 Message = MutableMapping[str, Any]
@@ -105,6 +107,7 @@ class Guard:
     def _recognize(self, header: str, state: Message) -> list[str]:
         """Note who asks (a browser without a key of ours gets a new one); return the cookies that must be set, or set anew."""
         given, fresh = cookies_of(header), []
+        use_zone(given.get(ZONE_COOKIE, ""))
         device = self._seal.read(DEVICE, given.get(DEVICE, ""))
         state["device"], is_due = (uuid.uuid4(), True) if device is None else device
         if is_due:

@@ -1,5 +1,6 @@
 import datetime as dt
 import math
+from zoneinfo import ZoneInfo
 
 import pytest
 
@@ -44,7 +45,7 @@ def test_where_the_jig_is_gone_counts_before_the_word():
         ({"ice": "on", "wind_mph": "9"}, "wind_mph", "Wind is 9 mph: under ice it must be 0 mph"),
         ({"technique": "net"}, "technique", "How you fish is net: it must be one of vertical, pitch, cast, scan"),
         ({"latitude_deg": "35"}, "longitude_deg", "Longitude is empty: it must be given along with the other"),
-        ({"at": "noon"}, "at", r"Time (UTC) is noon: it must be like 2026-05-01T13:30"),
+        ({"at": "noon"}, "at", r"Time is noon: it must be like 2026-05-01T13:30"),
     ],
 )
 def test_what_cannot_be_is_told_by_the_field_that_is_wrong_and_the_rest_is_kept(given, field, said):
@@ -74,3 +75,12 @@ def test_what_is_typed_comes_back_as_it_was():
     assert found.problems == {}
     again = forms.texts_of(FIELDS, found.values)
     assert {name: again[name] for name in given} == given
+
+
+def test_a_time_without_a_zone_is_on_the_clock_that_the_angler_reads():
+    place = {"latitude_deg": "35", "longitude_deg": "-90", "at": "2026-06-21T13:00"}
+    chicago = ask(place, now=NOW.astimezone(ZoneInfo("America/Chicago"))).answers.sun_rad
+    london = ask(place, now=NOW.astimezone(dt.UTC)).answers.sun_rad
+    # An hour after noon by daylight time at 90 deg west the midsummer sun stands near its highest, 78 deg; at 13:00 UTC it is morning there.
+    assert math.degrees(chicago) > 70.0
+    assert math.degrees(london) < 35.0

@@ -93,7 +93,7 @@ FIELDS = (
     forms.choice("habit", "You set", {"keep_setting": "at every move", "set_once": "once, and leave it"}, Habit, core="habit"),
     forms.number("latitude_deg", "Latitude", -90.0, 90.0, Unit(name="deg"), step=0.01),
     forms.number("longitude_deg", "Longitude", -180.0, 180.0, Unit(name="deg"), step=0.01, hint="west is minus"),
-    forms.words("at", "Time (UTC)", longest=32, hint="blank is now"),
+    forms.words("at", "Time", longest=32, hint="on your clock; blank is now"),
 )
 MAIN = ("technique", "target", "depth_ft", "clarity", "bottom")
 BY_NAME = {one.name: one for one in FIELDS}
@@ -139,9 +139,10 @@ def _moment(text: str, now: dt.datetime, problems: dict[str, str]) -> dt.datetim
     try:
         found = dt.datetime.fromisoformat(text)
     except ValueError:
-        problems["at"] = f"Time (UTC) is {text[:40]}: it must be like 2026-05-01T13:30"
+        problems["at"] = f"Time is {text[:40]}: it must be like 2026-05-01T13:30"
         return now
-    return found.replace(tzinfo=dt.UTC) if found.tzinfo is None else found.astimezone(dt.UTC)
+    # Without a zone of its own it is on the clock that `now` is on.
+    return (found.replace(tzinfo=now.tzinfo) if found.tzinfo is None else found).astimezone(dt.UTC)
 
 
 def _sun(found: Read, moment: dt.datetime, problems: dict[str, str]) -> float | None:

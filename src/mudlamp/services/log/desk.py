@@ -28,6 +28,10 @@ class LogDesk:
         """Return somebody's logged sessions, newest first; the demo only where it is asked for."""
         return store.sessions(self._engine, owner, with_demo=with_demo, limit=limit, before=before)
 
+    def demo_trips(self) -> Sequence[SessionSummary]:
+        """Return the demo angler's trips, newest first."""
+        return store.demo_trips(self._engine)
+
     def session(self, owner: uuid.UUID, key: uuid.UUID, *, with_demo: bool) -> SessionDetail:
         """Return one of somebody's logged sessions, or of the demo's; raise MissingError where there is none of that key."""
         found = store.session_detail(self._engine, owner, key, with_demo=with_demo)

@@ -25,6 +25,7 @@ from mudlamp.services.rig.form import BEARINGS, Section, read_section, restored,
 from mudlamp.services.rig.unit_words import THEIRS, read_words
 from mudlamp.services.water.aboard import Aboard, usual_lure
 from mudlamp.store import rigs as store
+from mudlamp.store.scope import EVERYBODY
 
 NAME_LENGTH = 60
 NO_RIG = "You have no rig with that key."
@@ -58,6 +59,19 @@ class RigDesk:
         """Return the owner's active rig, or None."""
         kept = store.active_rig(self._engine, owner)
         return None if kept is None else self._opened(owner, kept)
+
+    def demo(self, key: uuid.UUID) -> OpenRig | None:
+        """Return the demo's rig, to be looked at; None while it is still loading."""
+        kept = store.rig(self._engine, EVERYBODY, key)
+        if kept is None:
+            return None
+        return OpenRig(
+            owner=key,
+            kept=kept,
+            profile=restored(kept.values),
+            lures=store.lures(self._engine, EVERYBODY, kept.id),
+            rods=store.rods(self._engine, EVERYBODY, kept.id),
+        )
 
     def open(self, owner: uuid.UUID, key: uuid.UUID) -> OpenRig:
         """Return one of the owner's rigs; raise MissingError where there is none of that key."""

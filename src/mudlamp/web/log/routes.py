@@ -7,9 +7,10 @@ from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
 
 from mudlamp.core.errors import DomainError
-from mudlamp.web.context import At, Form, Who, is_part, render
+from mudlamp.services.house import House
+from mudlamp.web.context import At, Form, Visitor, Who, is_part, render
 from mudlamp.web.cookies import ANGLER, set_cookie
-from mudlamp.web.log.views import log_view, reaction_view, session_page_view
+from mudlamp.web.log.views import LogView, log_view, reaction_view, session_page_view
 
 PAGE = 25
 router = APIRouter(include_in_schema=False)
@@ -17,11 +18,24 @@ router = APIRouter(include_in_schema=False)
 
 @router.get("/log")
 def log(request: Request, house: At, who: Who, demo: bool = False, before: dt.datetime | None = None) -> HTMLResponse:
-    """Show one's own sessions, newest first; the demo only where it is asked for."""
-    view = log_view(
-        house.log.sessions(who.owner, with_demo=demo, limit=PAGE, before=before), with_demo=demo, page=PAGE, name=who.angler or ""
-    )
+    """Show one's own sessions, newest first; the demo where it is asked for, and where there is nothing of one's own yet."""
+    view = _log_view(house, who, demo=demo, before=before)
     return render(request, "log/_sessions.html" if is_part(request) else "log/page.html", view)
+
+
+def _log_view(
+    house: House, who: Visitor, *, demo: bool = False, before: dt.datetime | None = None, name: str | None = None, problem: str = ""
+) -> LogView:
+    sessions = house.log.sessions(who.owner, with_demo=demo, limit=PAGE, before=before)
+    shown_instead = not sessions and before is None
+    return log_view(
+        house.log.demo_trips() if shown_instead else sessions,
+        with_demo=demo or shown_instead,
+        demo_alone=shown_instead,
+        page=PAGE,
+        name=(who.angler or "") if name is None else name,
+        problem=problem,
+    )
 
 
 @router.get("/log/{session_id}")
@@ -44,9 +58,7 @@ def angler(request: Request, house: At, who: Who, given: Form) -> Response:
     try:
         found = house.log.remember_angler(name, device=who.device, known=who.angler_id, code=code, now=house.now())
     except DomainError as error:
-        sessions = house.log.sessions(who.owner, with_demo=False, limit=PAGE)
-        view = log_view(sessions, with_demo=False, page=PAGE, name=name, problem=str(error))
-        return render(request, "log/page.html", view, status=422)
+        return render(request, "log/page.html", _log_view(house, who, name=name, problem=str(error)), status=422)
     answer = RedirectResponse("/log", status_code=303)
     answer.headers.append("set-cookie", set_cookie(ANGLER, request.app.state.seal.signed(ANGLER, found.id)))
     return answer

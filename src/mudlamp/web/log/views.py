@@ -9,6 +9,7 @@ from mudlamp.core.units import feet
 from mudlamp.services.edge.controls import of
 from mudlamp.services.edge.weights import ounces
 from mudlamp.services.words.log import SOURCE_WORDS, TOKEN_WORDS, clock
+from mudlamp.web.times import when_with_year
 
 # What is said of the first set-up; of later ones, what changed.
 FIRST_SAID = (DOWN_TO, REACH, GAIN, QUIETING, PUNCH)
@@ -68,12 +69,13 @@ class SessionView:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class LogView:
-    """The Log page: who fishes (and what is wrong with that name), sessions, and what is left to say where there are none."""
+    """The Log page: who fishes (and what is wrong with that name), sessions; `demo_alone` while there is nothing of one's own."""
 
     name: str
     problem: str
     sessions: Sequence[SessionView]
     with_demo: bool
+    demo_alone: bool
     next_before: str | None
 
 
@@ -123,20 +125,21 @@ def session_view(one: SessionSummary) -> SessionView:
         source=SOURCE_WORDS[one.source],
         state=one.state,
         angler=one.angler or "",
-        started_text=one.started_at.strftime("%b %-d, %Y · %H:%M UTC"),
+        started_text=when_with_year(one.started_at),
         length=clock(seconds) if one.ended_at else "running",
         shots=one.shots,
         tally=tuple((TOKEN_WORDS.get(name, name), count) for name, count in tally),
     )
 
 
-def log_view(sessions: Sequence[SessionSummary], *, with_demo: bool, page: int, name: str, problem: str = "") -> LogView:
+def log_view(sessions: Sequence[SessionSummary], *, with_demo: bool, demo_alone: bool, page: int, name: str, problem: str = "") -> LogView:
     """Return the Log page's view; `problem` is what is wrong with the name of who fishes."""
     return LogView(
         name=name,
         problem=problem,
         sessions=tuple(session_view(one) for one in sessions),
         with_demo=with_demo,
+        demo_alone=demo_alone,
         next_before=sessions[-1].started_at.isoformat() if len(sessions) == page else None,
     )
 

@@ -45,8 +45,10 @@ Version = Annotated[int | None, Depends(version_of)]
 
 @router.get("")
 def rig(request: Request, house: At, who: Who, answers: InWater) -> HTMLResponse:
-    """Show the active rig."""
-    return render(request, "rig/page.html", rig_view(house.rigs.all(who.owner), house.rigs.active(who.owner), answers))
+    """Show the active rig; the demo's where there is none of one's own yet."""
+    active = house.rigs.active(who.owner)
+    shown = house.rigs.demo(DEMO_RIG) if active is None else active
+    return render(request, "rig/page.html", rig_view(house.rigs.all(who.owner), shown, answers, is_demo=active is None))
 
 
 @router.post("")

@@ -24,7 +24,7 @@ class RigChoice:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class RigView:
-    """The Rig page."""
+    """The Rig page; `is_demo` where what it shows is the demo's, to be looked at."""
 
     rigs: Sequence[RigChoice]
     name: str
@@ -33,6 +33,7 @@ class RigView:
     sections: Sequence[SectionView]
     box: BoxView | None
     words: WordsView | None
+    is_demo: bool
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -44,7 +45,7 @@ class MatchJobView:
     share: int
 
 
-def rig_view(rigs: Sequence[KeptRig], chosen: OpenRig | None, answers: Answers) -> RigView:
+def rig_view(rigs: Sequence[KeptRig], chosen: OpenRig | None, answers: Answers, *, is_demo: bool) -> RigView:
     """Return the Rig page's view; `answers` are those of the card that is set: the water that a rig is judged in."""
     return RigView(
         rigs=[RigChoice(id=str(one.id), name=one.name, active=one.active) for one in rigs],
@@ -54,6 +55,7 @@ def rig_view(rigs: Sequence[KeptRig], chosen: OpenRig | None, answers: Answers) 
         sections=[] if chosen is None else [section_view(section, chosen, answers) for section in SECTIONS.values()],
         box=None if chosen is None else box_view(chosen),
         words=None if chosen is None else words_view(chosen),
+        is_demo=is_demo,
     )
 
 

@@ -13,6 +13,7 @@ from mudlamp.services.jobs import Job, JobState
 from mudlamp.services.rig.answers import NOT_MATCHED, in_their_words
 from mudlamp.services.words import card as words
 from mudlamp.services.words.readings import FIGURES, PRICED
+from mudlamp.web.times import when
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -111,6 +112,7 @@ class CardView:
     flat: str
     power: str
     other_styles: Sequence[Named]
+    is_demo: bool
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -193,8 +195,8 @@ def _gains(found: StoredTuned) -> list[str]:
     return gains
 
 
-def card_view(one: OpenCard, move: Move | None = None) -> CardView:
-    """Return a card's view, with the move that led to it."""
+def card_view(one: OpenCard, move: Move | None = None, *, is_demo: bool = False) -> CardView:
+    """Return a card's view, with the move that led to it; of the demo's nothing can be set."""
     card, rig = one.plan.card, one.plan.aboard.rig
     has_rig = one.kept.rig_id is not None
     first = len(words.BEFORE) + 1
@@ -217,13 +219,14 @@ def card_view(one: OpenCard, move: Move | None = None) -> CardView:
         move="" if move is None else words.spoken(move, one.labels),
         moved=[] if move is None else [change_line(change) for change in move.changes],
         caution=words.CAUTION,
-        at=one.kept.created_at.strftime("%b %-d, %H:%M UTC"),
+        at=when(one.kept.created_at),
         habit=words.habit_line(card, one.labels),
         flat=words.flat_line(card, rig, one.labels),
         power=words.power_line(rig) if has_rig else "",
         other_styles=[
             Named(value=style.value, label=words.STYLE_WORDS[style]) for style in Style if card.setups[style] != one.setup.receiver
         ],
+        is_demo=is_demo,
     )
 
 

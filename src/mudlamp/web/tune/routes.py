@@ -14,10 +14,12 @@ from mudlamp.services.cards import questions
 from mudlamp.services.cards.desk import OnTheLamp, OpenCard
 from mudlamp.services.edge import forms
 from mudlamp.services.edge.controls import BY_NAME, read_settings
+from mudlamp.services.example import example_card
 from mudlamp.services.house import House
 from mudlamp.services.jobs import Job, JobState
 from mudlamp.services.words.card import STALE_WORDS
 from mudlamp.web.context import At, Form, Visitor, Who, go_to, in_place, render
+from mudlamp.web.times import local
 from mudlamp.web.tune.card_view import card_view, job_view
 from mudlamp.web.tune.paper import card_pdf
 from mudlamp.web.tune.views import NOW_FIELDS, StaleView, ask_view, suspects_view, tune_view
@@ -56,17 +58,19 @@ def _card(request: Request, house: House, one: OpenCard) -> HTMLResponse:
 
 @router.get("")
 def tune(request: Request, house: At, who: Who, card: uuid.UUID | None = None) -> HTMLResponse:
-    """Show the Tune page with the card that is set, or another of the owner's."""
+    """Show the Tune page with the card that is set, or another of the owner's; with the demo's while there is none of one's own."""
     one = house.cards.newest(who.owner) if card is None else open_card(house, who, card)
-    has_rig = house.rigs.active(who.owner) is not None
-    return render(request, "tune/page.html", tune_view(one, _move_to(house, one), house.cards.baselines(who.owner), has_rig=has_rig))
+    has_rig, baselines = house.rigs.active(who.owner) is not None, house.cards.baselines(who.owner)
+    if one is None:
+        return render(request, "tune/page.html", tune_view(example_card(), None, baselines, has_rig=has_rig, is_demo=True))
+    return render(request, "tune/page.html", tune_view(one, _move_to(house, one), baselines, has_rig=has_rig, is_demo=False))
 
 
 @router.post("")
 def ask(request: Request, house: At, who: Who, given: Form) -> HTMLResponse:
     """Answer with a card; where something is wrong the form comes back with it, and nothing of it is lost."""
     style = style_of(given.get("style", Style.BALANCED.value))
-    one, asked = house.cards.ask(who.owner, given, style=style, now=house.now())
+    one, asked = house.cards.ask(who.owner, given, style=style, now=local(house.now()))
     if one is None:
         return in_place(render(request, "tune/_ask.html", ask_view(asked.texts, asked.problems, style), status=422), "#_ask")
     return go_to(f"/tune?card={one.kept.id}")
@@ -119,7 +123,7 @@ def take(request: Request, house: At, own: Own, what: str = "tuned") -> HTMLResp
 @router.post("/cards/{key}/move")
 def move(house: At, who: Who, own: Own, given: Form) -> HTMLResponse:
     """After a move: a new card from what changed, and only the differences said."""
-    one, asked = house.cards.ask_moved(who.owner, own, given, now=house.now())
+    one, asked = house.cards.ask_moved(who.owner, own, given, now=local(house.now()))
     if one is None:
         name, message = next(iter(asked.problems.items()))
         raise DomainError(message if name in questions.MOVE else f"{message} (ask again to correct it)")

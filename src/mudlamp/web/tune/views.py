@@ -1,6 +1,5 @@
 """The Tune page's views: the questions, moves, symptoms, baselines."""
 
-import datetime as dt
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
@@ -17,6 +16,7 @@ from mudlamp.services.edge.forms import Field, Unit, number
 from mudlamp.services.words import card as words
 from mudlamp.services.words.symptoms import SEEN, SuspectWords, suspect_words
 from mudlamp.web.form_views import FieldView, field_views
+from mudlamp.web.times import when
 from mudlamp.web.tune.card_view import CardView, Named, card_view
 
 
@@ -53,12 +53,13 @@ class TuneView:
     """The Tune page."""
 
     ask: AskView
-    card: CardView | None
+    card: CardView
     move_fields: Sequence[FieldView]
     symptoms: Sequence[Named]
     now_fields: Sequence[FieldView]
     baselines: Sequence[BaselineView]
     has_rig: bool
+    is_demo: bool
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -131,29 +132,25 @@ def _baseline(name: str, cards: Sequence[KeptCard]) -> BaselineView:
         id=str(cards[0].id),
         name=name,
         facts=words.values_line(cards[0].values),
-        at=_when(cards[0].created_at),
-        history=tuple((str(one.id), f"{_when(one.created_at)}: {words.values_line(one.values)}") for one in cards[1:]),
+        at=when(cards[0].created_at),
+        history=tuple((str(one.id), f"{when(one.created_at)}: {words.values_line(one.values)}") for one in cards[1:]),
     )
 
 
-def _when(at: dt.datetime) -> str:
-    return at.strftime("%b %-d, %H:%M")
-
-
-def tune_view(one: OpenCard | None, move: Move | None, baselines: Sequence[KeptCard], *, has_rig: bool) -> TuneView:
-    """Return the Tune page's view."""
-    texts: Mapping[str, str] = {} if one is None else one.texts
-    move_texts = {name: texts.get(name, "") for name in questions.MOVE}
+def tune_view(one: OpenCard, move: Move | None, baselines: Sequence[KeptCard], *, has_rig: bool, is_demo: bool) -> TuneView:
+    """Return the Tune page's view; of the demo's card only the card itself is shown, and its answers are what the form starts from."""
+    move_texts = {name: one.texts.get(name, "") for name in questions.MOVE}
     move_fields = [questions.BY_NAME[name] for name in questions.MOVE]
-    now_texts = {} if one is None else {EDGE[control].name: f"{one.setup.value(control):g}" for control in NOW_CONTROLS}
+    now_texts = {EDGE[control].name: f"{one.setup.value(control):g}" for control in NOW_CONTROLS}
     return TuneView(
-        ask=ask_view(texts, {}, Style.BALANCED if one is None else one.plan.card.style),
-        card=None if one is None else card_view(one, move),
-        move_fields=() if one is None else field_views(move_fields, move_texts, prefix="m"),
+        ask=ask_view(one.texts, {}, one.plan.card.style),
+        card=card_view(one, move, is_demo=is_demo),
+        move_fields=field_views(move_fields, move_texts, prefix="m"),
         symptoms=[Named(value=symptom.value, label=SEEN[symptom]) for symptom in Symptom],
         now_fields=field_views(NOW_FIELDS, now_texts, prefix="n"),
         baselines=baselines_view(baselines).baselines,
         has_rig=has_rig,
+        is_demo=is_demo,
     )
 
 
@@ -175,7 +172,7 @@ def compare_view(first: OpenCard, second: OpenCard, move: Move) -> CompareView:
     rows = [
         (EDGE[control].label, _shown(first, control.name), _shown(second, control.name), control.name in changed) for control in ON_CARD
     ]
-    first_name, second_name = (one.kept.name or f"card of {_when(one.kept.created_at)}" for one in (first, second))
+    first_name, second_name = (one.kept.name or f"card of {when(one.kept.created_at)}" for one in (first, second))
     return CompareView(names=(first_name, second_name), rows=rows, spoken=words.spoken(move, second.labels))
 
 

@@ -13,3 +13,7 @@ export function switchTheme() {
 }
 
 document.getElementById("theme-switch").addEventListener("click", switchTheme);
+
+// The server shows times on this browser's clock.
+const zone = Intl.DateTimeFormat().resolvedOptions().timeZone;
+if (zone) document.cookie = `lamp_zone=${zone}; path=/; max-age=31536000; samesite=strict`;
