@@ -138,12 +138,14 @@ def _baseline(name: str, cards: Sequence[KeptCard]) -> BaselineView:
 
 
 def tune_view(one: OpenCard, move: Move | None, baselines: Sequence[KeptCard], *, has_rig: bool, is_demo: bool) -> TuneView:
-    """Return the Tune page's view; of the demo's card only the card itself is shown, and its answers are what the form starts from."""
+    """Return the Tune page's view; of the demo's card only the card itself is shown, and its main answers are what the form starts from."""
+    # What is folded away under the main questions must be the angler's own.
+    start = {name: one.texts.get(name, "") for name in questions.MAIN} if is_demo else one.texts
     move_texts = {name: one.texts.get(name, "") for name in questions.MOVE}
     move_fields = [questions.BY_NAME[name] for name in questions.MOVE]
     now_texts = {EDGE[control].name: f"{one.setup.value(control):g}" for control in NOW_CONTROLS}
     return TuneView(
-        ask=ask_view(one.texts, {}, one.plan.card.style),
+        ask=ask_view(start, {}, one.plan.card.style),
         card=card_view(one, move, is_demo=is_demo),
         move_fields=field_views(move_fields, move_texts, prefix="m"),
         symptoms=[Named(value=symptom.value, label=SEEN[symptom]) for symptom in Symptom],
