@@ -32,11 +32,13 @@ def own_folders(owner: pwd.struct_passwd | None) -> None:
     for folder in (NUMBA, *(RUN / name for name in OWN_FOLDERS)):
         folder.mkdir(mode=0o700, exist_ok=True)
         folder.chmod(0o700)
-        if owner is None:
+        if os.geteuid() != 0:
             continue
+        # Without a user of its own it runs as root without root's rights: then what another start gave away must come back, too.
+        uid, gid = (0, 0) if owner is None else (owner.pw_uid, owner.pw_gid)
         for path in (folder, *folder.rglob("*")):
-            if path.lstat().st_uid != owner.pw_uid:
-                os.chown(path, owner.pw_uid, owner.pw_gid, follow_symlinks=False)
+            if path.lstat().st_uid != uid:
+                os.chown(path, uid, gid, follow_symlinks=False)
 
 
 def own_user() -> pwd.struct_passwd | None:

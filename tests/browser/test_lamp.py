@@ -176,7 +176,7 @@ def test_the_log_opens_on_the_demos_trips_on_the_anglers_clock(chromium, site):
         page.wait_for_timeout(500)
         page.reload()
     assert "These are the demo angler's" in page.locator("#_sessions").inner_text()
-    assert "Oct 29, 2026, 8:10 AM" in page.locator("#_sessions").inner_text()
+    until(page, "document.getElementById('_sessions').innerText.includes('Oct 29, 2026, 8:10 AM')")
     assert page.evaluate("document.documentElement.scrollWidth") <= 390
     # At a phone's width each trip is a card of its own, its date on one line.
     row = page.locator("tr", has_text="Gray and on")
@@ -187,6 +187,64 @@ def test_the_log_opens_on_the_demos_trips_on_the_anglers_clock(chromium, site):
     assert page.locator("table.shots tbody tr").count() >= 25
     assert page.evaluate("document.documentElement.scrollWidth") <= 390
     context.close()
+
+
+def test_no_label_covers_another_or_a_fish(page, site):
+    page.goto(site.address)
+    page.wait_for_selector(STARTED, timeout=60_000)
+    # Ten fish, some a ring's width apart: boxes of labels against boxes of labels and of echoes.
+    found = page.evaluate(
+        """async () => {
+            const { placeLabels } = await import("/static/js/lamp/labels.js");
+            const fish = [...Array(10).keys()].map((i) => ({
+                x: 300 + 34 * (i % 4) + 7 * Math.floor(i / 4), y: 150 + 30 * Math.floor(i / 4), radius: 12, text: `${"ABCDEFGHIJ"[i]} fish, ${8 + i} in`,
+            }));
+            const boxes = placeLabels(fish, { width: 790, height: 422, top: 22 }, (text) => 9 * text.length);
+            return { boxes, fish };
+        }"""
+    )
+    boxes = found["boxes"]
+    echoes = [{"left": one["x"] - 12, "right": one["x"] + 12, "top": one["y"] - 12, "bottom": one["y"] + 12} for one in found["fish"]]
+    assert len(boxes) == 10
+    for at, box in enumerate(boxes):
+        for other in [*boxes[at + 1 :], *echoes]:
+            apart = (
+                box["right"] <= other["left"]
+                or other["right"] <= box["left"]
+                or box["bottom"] <= other["top"]
+                or other["bottom"] <= box["top"]
+            )
+            assert apart, (box, other)
+
+
+def test_a_key_goes_from_one_fish_to_all_marks_to_none(page, site):
+    page.goto(site.address)
+    page.wait_for_selector(STARTED, timeout=60_000)
+
+    def marked():
+        return page.locator("[data-bench=marks]").inner_text()
+
+    def accents():
+        """How much of the overlay is drawn in the accent's color."""
+        return page.evaluate(
+            """() => { const c = document.querySelector("#side .marks"); const d = c.getContext("2d").getImageData(0, 0, c.width, c.height).data;
+            let n = 0; for (let i = 0; i < d.length; i += 4) if (d[i + 3] > 200 && d[i] > 70 && d[i] < 120 && d[i + 1] < 60) n += 1; return n; }"""
+        )
+
+    until(page, "document.querySelector('[data-reading=pictures-per-second]').textContent !== '–'")
+    page.wait_for_timeout(6000)
+    assert marked() == "Marks: one fish"
+    page.keyboard.press("m")
+    page.wait_for_timeout(500)
+    assert marked() == "Marks: all"
+    everything = accents()
+    page.keyboard.press("m")
+    page.wait_for_timeout(500)
+    assert marked() == "Marks: none"
+    assert accents() < 0.2 * everything
+    page.keyboard.press("m")
+    assert marked() == "Marks: one fish"
+    assert page.problems == []
 
 
 def test_a_session_that_dies_offers_to_start_again_and_does_so_in_place(chromium, private, tmp_path):

@@ -290,6 +290,7 @@ def test_its_own_user_serves_where_it_can_read_the_program(monkeypatch, tmp_path
         assert serving.own_user() is None
         return
     monkeypatch.setattr(serving, "RUN", tmp_path)
+    monkeypatch.setattr(serving, "NUMBA", tmp_path / "numba")
     monkeypatch.setattr(serving, "_can_read", lambda _user: True)
     user = serving.own_user()
     assert (user.pw_name, user.pw_uid == 0) == ("mudlamp", False)

@@ -1,5 +1,9 @@
 // The bench: time (freeze, step, slow, the last minute), the twin picture, the truth, your unit's screen, saving the last minute.
 
+// What is marked, in the order that its button goes through.
+const MARKS = ["chosen", "all", "none"];
+const MARKS_WORDS = { chosen: "Marks: one fish", all: "Marks: all", none: "Marks: none" };
+
 export class Bench {
   // `shown` is called whenever something changes what is drawn.
   constructor(root, { send, save, shown }) {
@@ -10,6 +14,7 @@ export class Bench {
     this.truth = false;
     this.stretched = false;
     this.sampled = false;
+    this.marks = "chosen";
     this.shown = shown;
     this.tape = document.getElementById("tape");
     root.addEventListener("click", (event) => {
@@ -31,6 +36,7 @@ export class Bench {
     if (what === "truth") this.truth = !this.truth;
     if (what === "screen") this.stretched = !this.stretched;
     if (what === "sampled") this.sampled = !this.sampled;
+    if (what === "marks") this.marks = MARKS[(MARKS.indexOf(this.marks) + 1) % MARKS.length];
     this.mark();
     this.shown();
   }
@@ -47,6 +53,7 @@ export class Bench {
   }
 
   mark() {
+    this.root.querySelector("[data-bench=marks]").textContent = MARKS_WORDS[this.marks];
     const on = { twin: this.twin, truth: this.truth, screen: this.stretched, sampled: this.sampled };
     for (const button of this.root.querySelectorAll("button[aria-pressed]")) {
       const pressed = button.dataset.pace ? button.dataset.pace === this.pace : on[button.dataset.bench];

@@ -16,6 +16,7 @@ export function mountKeys({ send, rail, throwAtFish, toggleHelp, bench }) {
       f: () => bench.setPace("frozen"),
       g: () => bench.setPace("step"),
       l: () => bench.setPace("replay"),
+      m: () => bench.toggle("marks"),
       "?": () => toggleHelp(),
       "[": () => rail.nudge("gain", -1),
       "]": () => rail.nudge("gain", 1),

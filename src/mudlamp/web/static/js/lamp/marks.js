@@ -19,7 +19,7 @@ export function rings(ctx, state, view, tone) {
   ctx.lineWidth = 1;
   ctx.lineCap = "butt";
   ctx.setLineDash([1.5, 4]);
-  ctx.font = "600 12px Atkinson, sans-serif";
+  ctx.font = "600 16px Atkinson, sans-serif";
   for (let ft = step; ft <= reachFt + 0.1; ft += step) {
     const level = view.flat ? 0 : state.tilt_rad - Math.PI / 2;
     const [right] = toPage(view, ...placeOf(state, ft * FOOT, level));
@@ -43,7 +43,7 @@ export function depths(ctx, state, view, tone) {
   if (view.flat) return;
   const step = state.window.down_to_m / FOOT > 30 ? 10 : 5;
   ctx.fillStyle = tone.muted;
-  ctx.font = "12px Atkinson, sans-serif";
+  ctx.font = "16px Atkinson, sans-serif";
   ctx.textAlign = "right";
   for (let ft = step; ft <= state.window.down_to_m / FOOT; ft += step) {
     const y = view.top + ft * FOOT * view.scaleY;
@@ -76,8 +76,9 @@ export function boat(ctx, view, tone) {
   ctx.lineWidth = 1.5;
 }
 
-export function fishRing(ctx, x, y, track, tone, scale) {
-  const radius = Math.max(9, Math.min(20, track.length_in * 0.0254 * scale * 0.7));
+export const ringRadius = (track, scale) => Math.max(9, Math.min(20, track.length_in * 0.0254 * scale * 0.7));
+
+export function fishRing(ctx, x, y, track, tone, radius) {
   ctx.strokeStyle = tone.accent;
   ctx.lineWidth = 2.2;
   ctx.setLineDash(track.odds < 0.6 || track.coasting ? [4, 4] : []);
@@ -94,7 +95,6 @@ export function fishRing(ctx, x, y, track, tone, scale) {
     ctx.stroke();
   }
   ctx.setLineDash([]);
-  return radius;
 }
 
 export function lozenge(ctx, x, y, tone) {
@@ -111,17 +111,31 @@ export function lozenge(ctx, x, y, tone) {
   ctx.stroke();
 }
 
-export function label(ctx, text, x, y, tone, view) {
-  ctx.font = "700 13px Atkinson, sans-serif";
-  const wide = ctx.measureText(text).width;
-  const left = x + 14 + wide > view.width - 6 ? x - 14 - wide : x + 14;
-  ctx.lineWidth = 3.5;
+export const LABEL_FONT = "700 16px Atkinson, sans-serif";
+
+// A label where `placeLabels` put it, with a leader line where it stands off.
+export function label(ctx, box, tone) {
+  ctx.font = LABEL_FONT;
+  const middle = (box.top + box.bottom) / 2;
+  if (box.off > 0) {
+    ctx.strokeStyle = tone.accent;
+    ctx.lineWidth = 1.5;
+    const end = [Math.min(Math.max(box.x, box.left), box.right), Math.min(Math.max(box.y, box.top), box.bottom)];
+    const away = Math.hypot(end[0] - box.x, end[1] - box.y);
+    ctx.beginPath();
+    ctx.moveTo(box.x + ((end[0] - box.x) / away) * box.radius, box.y + ((end[1] - box.y) / away) * box.radius);
+    ctx.lineTo(...end);
+    ctx.stroke();
+  }
+  ctx.lineWidth = 4;
   ctx.lineJoin = "round";
   ctx.strokeStyle = tone.paper;
   ctx.textAlign = "left";
-  ctx.strokeText(text, left, y);
+  ctx.textBaseline = "middle";
+  ctx.strokeText(box.text, box.left, middle);
   ctx.fillStyle = tone.accent;
-  ctx.fillText(text, left, y);
+  ctx.fillText(box.text, box.left, middle);
+  ctx.textBaseline = "alphabetic";
 }
 
 // Letters for tracks: a track keeps its letter while it is spoken of; a free letter is one that was not used for a while.

@@ -85,7 +85,16 @@ function mount(root) {
     return ahead < 1 ? null : { ahead_m: ahead, across_m: across };
   };
   const side = find("side");
-  const look = { near: (event) => loupe.near(...at(side, event), page.scene), start: (event) => loupe.start(...at(side, event), page.scene), stop: () => loupe.stop() };
+  const look = {
+    near: (event) => loupe.near(...at(side, event), page.scene),
+    start: (event) => {
+      const started = loupe.start(...at(side, event), page.scene);
+      // The fish that was looked at stays the chosen one.
+      if (started) page.chosen = loupe.followed;
+      return started;
+    },
+    stop: () => loupe.stop(),
+  };
   const lure = () => page.scene.lure;
   new Hands(side, { send, lure, loupe: look, rod: simulated, place: (event) => placeOf(event, side, false) });
   if (simulated) new Hands(find("plan"), { send, lure, rod: true, place: (event) => placeOf(event, find("plan"), true) });
@@ -120,7 +129,7 @@ function mount(root) {
     // A change of what is drawn shows at once, even where the picture stands still.
     if (page.again) for (const stage of stages) stage.frame ??= stage.last;
     page.again = false;
-    const options = { truth: bench.truth, screen: bench.stretched ? state.screen : null, sampled: bench.sampled, brief: Boolean(state.panes[1]) };
+    const options = { truth: bench.truth, screen: bench.stretched ? state.screen : null, sampled: bench.sampled, marks: bench.marks, chosen: page.chosen, brief: Boolean(state.panes[1]) };
     // A pane may show less than the pings cover.
     const looks = state.panes.map((one) => ({ ...state, window: one.window }));
     const frame = stages[0].draw(looks[0], state.panes[0].ink, page.scene, page.tone, options);

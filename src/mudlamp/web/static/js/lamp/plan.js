@@ -49,7 +49,7 @@ function stagger(ctx, letters, middle, tone) {
   ctx.strokeStyle = tone.paper;
   ctx.lineWidth = 3;
   ctx.lineJoin = "round";
-  ctx.font = "700 12px Atkinson, sans-serif";
+  ctx.font = "700 16px Atkinson, sans-serif";
   ctx.textAlign = "center";
   const rows = [0, -15, 15, -29, 29].map((by) => [by, -Infinity]);
   for (const [x, letter] of letters.sort((a, b) => a[0] - b[0])) {
@@ -61,7 +61,7 @@ function stagger(ctx, letters, middle, tone) {
 }
 
 function caption(ctx, tone) {
-  ctx.font = "600 12px Atkinson, sans-serif";
+  ctx.font = "600 16px Atkinson, sans-serif";
   ctx.textAlign = "left";
   ["From above, same scale", "+ true place: simulated water only"].forEach((line, i) => {
     ctx.fillStyle = tone.paper;

@@ -1,12 +1,12 @@
 // The side view's overlay: what the tracker follows, over the picture.
 
-import { boat, depths, fishRing, label, lozenge, name, rings, surface } from "./marks.js";
 import { toPage } from "./geometry.js";
+import { placeLabels } from "./labels.js";
+import { boat, depths, fishRing, label, LABEL_FONT, lozenge, name, ringRadius, rings, surface } from "./marks.js";
 import { drawTruth } from "./truth.js";
 
-const MOST_LABELS = 7;
-
-export function drawSide(ctx, size, state, view, scene, tone, { truth, brief }) {
+// `marks` is what is marked: "chosen" (one fish and the jig), "all" or "none".
+export function drawSide(ctx, size, state, view, scene, tone, { truth, brief, marks, chosen }) {
   ctx.setTransform(size.ratio, 0, 0, size.ratio, 0, 0);
   ctx.clearRect(0, 0, size.width, size.height);
   surface(ctx, state, view, tone);
@@ -14,29 +14,51 @@ export function drawSide(ctx, size, state, view, scene, tone, { truth, brief }) 
   depths(ctx, state, view, tone);
   boat(ctx, view, tone);
   if (truth) drawTruth(ctx, state, view, scene, tone);
-  const placed = [];
-  const fish = scene.tracks.filter((track) => track.kind === "fish").sort((a, b) => b.odds - a.odds);
-  for (const track of fish) {
-    const [x, y] = toPage(view, track.ahead_m, track.other_m);
-    const radius = fishRing(ctx, x, y, track, tone, view.scale);
-    const free = placed.every(([px, py]) => Math.abs(px - x) > 92 || Math.abs(py - y) > 15);
-    if (free && placed.length < MOST_LABELS) {
-      placed.push([x, y]);
-      const size = track.odds < 0.6 ? "?" : track.length_in < 5 ? "" : `, ${Math.round(track.length_in)} in`;
-      label(ctx, brief ? name(track.id) : `${name(track.id)} fish${size}`, x + radius - 8, y - radius + 2, tone, view);
-    }
-  }
+  if (marks === "none") return [];
   const lure = scene.tracks.find((track) => track.kind === "lure");
   if (lure) {
     const [x, y] = toPage(view, lure.ahead_m, lure.other_m);
     thread(ctx, state, view, x, y, tone);
     lozenge(ctx, x, y, tone);
   }
-  // One word for the cloud, where the surest of its echoes is.
-  for (const cloud of scene.bait.filter((one) => one.odds > 0.8).sort((a, b) => b.odds - a.odds).slice(0, 1)) {
-    const [x, y] = toPage(view, cloud.ahead_m, cloud.other_m);
-    label(ctx, "bait", x, y - 12, tone, view);
+  const fish = scene.tracks.filter((track) => track.kind === "fish").sort((a, b) => b.odds - a.odds);
+  const seen = fish.map((track) => {
+    const [x, y] = toPage(view, track.ahead_m, track.other_m);
+    return { track, x, y, radius: ringRadius(track, view.scale), text: "" };
+  });
+  const one = chosenOf(fish, lure, chosen);
+  const ringed = seen.filter(({ track }) => marks === "all" || track === one);
+  for (const mark of ringed) {
+    fishRing(ctx, mark.x, mark.y, mark.track, tone, mark.radius);
+    mark.text = words(mark.track, brief);
   }
+  ctx.font = LABEL_FONT;
+  const jig = lure ? [{ x: toPage(view, lure.ahead_m, lure.other_m)[0], y: toPage(view, lure.ahead_m, lure.other_m)[1], radius: 9 }] : [];
+  const others = [...seen.filter((mark) => !ringed.includes(mark)), ...jig];
+  const boxes = placeLabels([...ringed, ...baitMarks(scene, view, marks)], view, (text) => ctx.measureText(text).width, others);
+  for (const box of boxes) label(ctx, box, tone);
+  return boxes;
+}
+
+// The fish that was pointed at, while it is followed; else the one nearest to the jig; without a jig, to the boat.
+function chosenOf(fish, lure, chosen) {
+  const far = (track) => (lure ? Math.hypot(track.ahead_m - lure.ahead_m, track.other_m - lure.other_m) : track.range_m);
+  return fish.find((track) => track.id === chosen) ?? [...fish].sort((a, b) => far(a) - far(b))[0];
+}
+
+function words(track, brief) {
+  const size = track.odds < 0.6 ? "?" : track.length_in < 5 ? "" : `, ${Math.round(track.length_in)} in`;
+  return brief ? name(track.id) : `${name(track.id)} fish${size}`;
+}
+
+// One word for the cloud, where the surest of its echoes is.
+function baitMarks(scene, view, marks) {
+  if (marks !== "all") return [];
+  const sure = scene.bait.filter((one) => one.odds > 0.8).sort((a, b) => b.odds - a.odds).slice(0, 1);
+  return sure.map((cloud) => {
+    const [x, y] = toPage(view, cloud.ahead_m, cloud.other_m);
+    return { x, y, radius: 14, text: "bait" };
+  });
 }
 
 // The line: from the rod tip over the water, out of the picture, to the lure.

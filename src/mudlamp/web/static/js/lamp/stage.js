@@ -25,7 +25,7 @@ export class Stage {
     fit(this.marks);
     this.picture.prepare(state, ink, size, frame.beams, frame.bins, options.screen);
     this.picture.draw(frame.picture, frame.bins, options.sampled);
-    drawSide(this.marks.getContext("2d"), size, state, this.view, scene, tone, options);
+    this.labels = drawSide(this.marks.getContext("2d"), size, state, this.view, scene, tone, options);
     return frame;
   }
 }

@@ -14,6 +14,10 @@ export function switchTheme() {
 
 document.getElementById("theme-switch").addEventListener("click", switchTheme);
 
-// The server shows times on this browser's clock.
+// The server shows times on this browser's clock. A page with times that was made before it knew is asked for once more.
 const zone = Intl.DateTimeFormat().resolvedOptions().timeZone;
-if (zone) document.cookie = `lamp_zone=${zone}; path=/; max-age=31536000; samesite=strict`;
+const kept = `lamp_zone=${zone}`;
+if (zone && !document.cookie.split("; ").includes(kept)) {
+  document.cookie = `${kept}; path=/; max-age=31536000; samesite=strict`;
+  if (document.cookie.includes(kept) && document.querySelector("[data-clock]")) location.reload();
+}
