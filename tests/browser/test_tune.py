@@ -137,7 +137,7 @@ def test_a_symptom_is_picked_and_shown_on_the_bench(page, site):
     assert "A second live sonar (shown)" in page.locator("#open-waters").inner_text()
     # The cure stands beside it: two steps of Quieting on set-up B.
     page.locator("#sides label", has_text="Set-up B").click()
-    until(page, "document.querySelector('input[name=quieting_pings][value=\"3\"]').checked")
+    until(page, "document.querySelector('#rail input[name=quieting_pings]').value === '2'")
     assert page.problems == []
 
 

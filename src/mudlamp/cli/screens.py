@@ -65,15 +65,15 @@ def _twin(page: Page) -> None:
     """Clean beside what the page opened with."""
     page.click('[data-bench="twin"]')
     page.locator("#sides label", has_text="Set-up B").click()
-    for name, value in (("quieting_pings", "5"), ("ghost_cut_db", "28"), ("near_cut_db", "12")):
-        page.locator(f'label:has(input[name={name}][value="{value}"])').click()
+    for name, step in (("quieting_pings", "3"), ("ghost_cut_db", "2"), ("near_cut_db", "2")):
+        page.locator(f"input[name={name}]").fill(step)
     page.wait_for_timeout(9000)
 
 
 def _truth(page: Page) -> None:
     """A set-up that hides the small ones, with the truth over it."""
     page.click('[data-bench="truth"]')
-    page.locator('label:has(input[name=near_cut_db][value="18"])').click()
+    page.locator("input[name=near_cut_db]").fill("3")
     page.locator("input[name=gain]").fill("46")
     page.wait_for_timeout(9000)
 

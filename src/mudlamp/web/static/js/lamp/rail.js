@@ -1,5 +1,8 @@
 // The rail: sliders and steps send their value at once; what the session says is what they show.
 
+// A slider of few steps counts them; its values are theirs.
+const stepsOf = (input) => input.dataset.steps.split(" ");
+
 export class Rail {
   constructor(root, send) {
     this.root = root;
@@ -12,7 +15,7 @@ export class Rail {
 
   moved(input) {
     if (!input.name || input.name === "which-side") return;
-    const text = input.value;
+    const text = input.dataset.steps ? stepsOf(input)[input.value] : input.value;
     const value = input.type === "range" || !Number.isNaN(Number(text)) ? Number(text) : text;
     this.show(input.name, value);
     this.set(input.name, value);
@@ -45,6 +48,8 @@ export class Rail {
     output.textContent = value === 0 ? zero : String(Math.round(value * 10) / 10);
     // "off" has no unit.
     output.nextElementSibling.hidden = value === 0 && zero !== "0";
+    const stepped = this.root.querySelector(`input[name=${name}][data-steps]`);
+    stepped?.setAttribute("aria-valuetext", output.parentElement.textContent.trim());
   }
 
   // Show the session's set-up; a control under the hand is left alone for a moment.
@@ -53,7 +58,7 @@ export class Rail {
       if (performance.now() - (this.touched.get(name) ?? -1e9) < 600) continue;
       const slider = this.root.querySelector(`input[type=range][name=${name}]`);
       if (slider) {
-        slider.value = value;
+        slider.value = slider.dataset.steps ? stepsOf(slider).indexOf(String(value)) : value;
         this.show(name, value);
       }
       for (const radio of this.root.querySelectorAll(`input[type=radio][name=${name}]`)) radio.checked = radio.value === String(value);
