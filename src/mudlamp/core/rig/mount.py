@@ -85,3 +85,11 @@ def aim_correction_rad(*, bearing_rad: float, shown_rad: float) -> float:
 def stow_clicks(side: StowSide) -> int:
     """Return the clicks, clockwise positive, that right a transducer on a motor stowed with its propeller inboard."""
     return {StowSide.NONE: 0, StowSide.LEFT: -STOW_CLICKS, StowSide.RIGHT: STOW_CLICKS}[side]
+
+
+def dead_zone_m(*, range_m: float, look_rad: float, beam_width_rad: float, pulse_m: float) -> float:
+    """Return how high over the bottom a fish may lie and still be part of the bottom's echo [m], at a range, a beam so far from plumb.
+
+    Source: plain geometry: the beam's width in the fan's plane, as far as it looks along the bottom, and half a pulse in water.
+    """
+    return range_m * beam_width_rad * math.sin(look_rad) + pulse_m

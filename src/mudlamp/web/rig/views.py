@@ -9,6 +9,7 @@ from mudlamp.services.jobs import Job
 from mudlamp.services.rig.desk import OpenRig
 from mudlamp.services.rig.form import SECTIONS
 from mudlamp.web.rig.box_view import BoxView, box_view
+from mudlamp.web.rig.drawing import DrawingView, drawing_view
 from mudlamp.web.rig.section_view import SectionView, section_view
 from mudlamp.web.rig.words_view import WordsView, words_view
 
@@ -33,6 +34,7 @@ class RigView:
     sections: Sequence[SectionView]
     box: BoxView | None
     words: WordsView | None
+    drawing: DrawingView | None
     is_demo: bool
 
 
@@ -55,6 +57,7 @@ def rig_view(rigs: Sequence[KeptRig], chosen: OpenRig | None, answers: Answers, 
         sections=[] if chosen is None else [section_view(section, chosen, answers) for section in SECTIONS.values()],
         box=None if chosen is None else box_view(chosen),
         words=None if chosen is None else words_view(chosen),
+        drawing=None if chosen is None else drawing_view(chosen.profile, answers),
         is_demo=is_demo,
     )
 
