@@ -189,6 +189,43 @@ def test_the_log_opens_on_the_demos_trips_on_the_anglers_clock(chromium, site):
     context.close()
 
 
+def test_a_newcomer_is_shown_five_scenes_by_clicks_alone(page, site):
+    opened(page, site)
+    started = time.monotonic()
+    assert "New here?" in page.locator("#tour").inner_text()
+    page.click("#tour-next")
+    # Which dot is your jig? A tap on it is right; it is no cast.
+    until(page, "document.getElementById('tour').dataset.scene === '1'")
+    until(page, "['sinking', 'tight'].includes(document.getElementById('lamp').dataset.lure)")
+    page.click("#tour-act")
+    until(page, "document.getElementById('tour').dataset.done === 'jig'")
+    page.click("#tour-next")
+    until(page, "document.getElementById('lamp').classList.contains('with-twin')")
+    page.click("#tour-act")
+    until(page, "document.getElementById('tour').dataset.done === 'clean'")
+    page.locator("#sides label", has_text="Set-up B").click()
+    until(page, "document.querySelector('input[name=near_cut_db]').value === '3'")
+    page.click("#tour-next")
+    until(page, "!document.getElementById('lamp').classList.contains('with-twin')")
+    page.click("#tour-act")
+    until(page, "document.querySelector('input[name=aim_deg]').value === '10'")
+    page.click("#tour-next")
+    until(page, "document.querySelector('input[name=aim_deg]').value === '0'")
+    # The throw, and what comes of it, named.
+    page.click("#tour-act")
+    until(page, "document.getElementById('tour').dataset.done === 'answer'", 120.0)
+    assert re.search(r"Fish [A-Z]\d* [a-z ]+\. Every answer", page.locator("#tour-text").inner_text())
+    page.click("#tour-next")
+    page.click("#tour-act")
+    page.wait_for_url("**/tune")
+    assert time.monotonic() - started < 300.0
+    # Once is enough.
+    page.goto(site.address)
+    page.wait_for_selector(STARTED, timeout=60_000)
+    assert page.locator("#tour").is_hidden()
+    assert page.problems == []
+
+
 def test_no_label_covers_another_or_a_fish(page, site):
     page.goto(site.address)
     page.wait_for_selector(STARTED, timeout=60_000)

@@ -13,6 +13,7 @@ import { Ribbon } from "./ribbon.js";
 import { Setups } from "./setups.js";
 import { LampSocket } from "./socket.js";
 import { Stage } from "./stage.js";
+import { Tour } from "./tour.js";
 import { makeTexts } from "./texts.js";
 import { currentTheme } from "../shared/theme.js";
 import { mountSides } from "./twin.js";
@@ -37,7 +38,7 @@ function mount(root) {
   const waters = new Waters(find("waters"), { session: () => socket.session });
   const bench = new Bench(find("bench"), { send, save: () => waters.save(), shown: () => (page.again = true) });
   const loupe = new Loupe(find("loupe"), stages[0]);
-  const texts = makeTexts({ page, root, find, rail, bench, pace, ribbon, matchInk });
+  const texts = makeTexts({ page, root, find, rail, bench, pace, ribbon, matchInk, reacted: (said) => tour?.reaction(said) });
   const socket = new LampSocket({
     onFrame: (frame) => (stages[frame.side].frame = stages[frame.side].last = frame),
     onText: (message) => texts[message.type]?.(message),
@@ -109,7 +110,7 @@ function mount(root) {
   side.addEventListener("pointerleave", () => ((page.hover = null), (find("hover").textContent = "")));
   find("again").addEventListener("click", () => socket.again());
   find("throw")?.addEventListener("click", throwAtFish);
-  find("show-me")?.addEventListener("click", () => send({ type: "show_me" }));
+  const tour = simulated ? new Tour(find, { page, stage: stages[0], rail, bench, send, cast: throwAtFish }) : null;
   find("help").addEventListener("click", toggleHelp);
   find("keys-close").addEventListener("click", toggleHelp);
   find("remedy").addEventListener("click", () => page.remedy && rail.setAll({ [page.remedy.control]: page.remedy.value }, "a"));

@@ -33,6 +33,7 @@ export class Ribbon {
     item.textContent = `Fish ${name(event.track)} ${SHAPE[event.token][2]}`;
     this.list.append(item);
     while (this.list.children.length > 40) this.list.firstChild.remove();
+    return item.textContent;
   }
 
   draw(nowS) {

@@ -24,7 +24,7 @@ export function handWords(state, lure) {
   return state?.scripted ? "A scripted angler is fishing. Click the water to take the rod." : HAND[lure];
 }
 
-export function makeTexts({ page, root, find, rail, bench, pace, ribbon, matchInk }) {
+export function makeTexts({ page, root, find, rail, bench, pace, ribbon, matchInk, reacted }) {
   // A refusal stays up long enough to be read; then the line is about the hand again.
   const refusal = { text: "", until: 0 };
   const screenWords = (screen) => `Your screen: ${screen.across_px_ft} px/ft across, ${screen.down_px_ft} down: ${screen.shape}. Jig: ${screen.lure}.`;
@@ -74,7 +74,9 @@ export function makeTexts({ page, root, find, rail, bench, pace, ribbon, matchIn
     },
     price: (message) => showPrice(find("rail"), message),
     place: (message) => bench.place(message),
-    reaction: (event) => ribbon.add(event),
+    reaction(event) {
+      reacted(ribbon.add(event));
+    },
     refused(message) {
       // What the state says next shows at once, also on the control that was refused.
       rail.touched.clear();
