@@ -213,7 +213,7 @@ def test_a_newcomer_is_shown_five_scenes_by_clicks_alone(page, site):
     until(page, "document.querySelector('input[name=aim_deg]').value === '0'")
     # The throw, and what comes of it, named.
     page.click("#tour-act")
-    until(page, "document.getElementById('tour').dataset.done === 'answer'", 120.0)
+    until(page, "document.getElementById('tour').dataset.done === 'answer'", 180.0)
     assert re.search(r"Fish [A-Z]\d* [a-z ]+\. Every answer", page.locator("#tour-text").inner_text())
     page.click("#tour-next")
     page.click("#tour-act")

@@ -38,7 +38,7 @@ function mount(root) {
   const waters = new Waters(find("waters"), { session: () => socket.session });
   const bench = new Bench(find("bench"), { send, save: () => waters.save(), shown: () => (page.again = true) });
   const loupe = new Loupe(find("loupe"), stages[0]);
-  const texts = makeTexts({ page, root, find, rail, bench, pace, ribbon, matchInk, reacted: (said) => tour?.reaction(said) });
+  const texts = makeTexts({ page, root, find, rail, bench, pace, ribbon, matchInk, reacted: (token, said) => tour?.reaction(token, said) });
   const socket = new LampSocket({
     onFrame: (frame) => (stages[frame.side].frame = stages[frame.side].last = frame),
     onText: (message) => texts[message.type]?.(message),

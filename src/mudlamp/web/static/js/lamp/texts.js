@@ -75,7 +75,7 @@ export function makeTexts({ page, root, find, rail, bench, pace, ribbon, matchIn
     price: (message) => showPrice(find("rail"), message),
     place: (message) => bench.place(message),
     reaction(event) {
-      reacted(ribbon.add(event));
+      reacted(event.token, ribbon.add(event));
     },
     refused(message) {
       // What the state says next shows at once, also on the control that was refused.

@@ -5,6 +5,9 @@ import { placeOf } from "./plane.js";
 
 const NEAR_PX = 36;
 const SEEN_KEY = "lamp_tour";
+// What is no answer of a fish; and how long a cast sinks before somebody who knows how works the jig [ms].
+const NO_ANSWERS = ["not_shown", "no_answer"];
+const SINKS_MS = 5000;
 
 // `page`: state, scene, chosen; `stage`: the first picture; `rail`, `bench`, `send`, `cast`: what a scene does by itself.
 export class Tour {
@@ -93,8 +96,8 @@ export class Tour {
   }
 
   // What a fish did, in words.
-  reaction(said) {
-    if (this.at !== 3 || this.root.dataset.done === "answer") return;
+  reaction(token, said) {
+    if (this.at !== 3 || this.root.dataset.done === "answer" || NO_ANSWERS.includes(token)) return;
     this.root.dataset.done = "answer";
     this.say(`${said}. Every answer gets its name, and a place in your log.`);
   }
@@ -142,9 +145,10 @@ export class Tour {
       enter: () => {},
       act: () => {
         this.cast();
+        this.sinking = setTimeout(() => this.send({ type: "show_me" }), SINKS_MS);
         this.say("Sinking beside it. Wait for its answer…");
       },
-      leave: () => {},
+      leave: () => clearTimeout(this.sinking),
     },
     {
       title: "your water", text: "Type your depth and clarity: the card says where to start, in what order, and what each setting costs there.", button: "Make my card",
