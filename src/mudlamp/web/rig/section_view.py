@@ -51,7 +51,7 @@ class AnswersView:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class SectionView:
-    """A section: its fields, and what is computed from them."""
+    """A section: its fields, and what is computed from them. Once it was `told`, here or on the demo's rig, its form is folded away."""
 
     rig: str
     version: int
@@ -59,6 +59,7 @@ class SectionView:
     title: str
     fields: Sequence[FieldView]
     saved: bool
+    told: bool
     answers: AnswersView
     flat: FlatView | None
     screen: Sequence[ScreenRow]
@@ -76,6 +77,7 @@ def section_view(section: Section, rig: OpenRig, answers: Answers, found: Read |
         title=section.title,
         fields=field_views(section.fields, texts, None if wrong is None else wrong.problems, prefix=section.name),
         saved=found is not None and wrong is None,
+        told=wrong is None and (found is not None or rig.kept.version > 1 or rig.owner == rig.kept.id),
         answers=_answers(section.name, profile),
         flat=_flat(flat_answer(profile)) if section.name == "mount" else None,
         screen=screen_rows(profile, answers) if section.name == "screen" else (),

@@ -7,7 +7,7 @@ import { Hands } from "./hands.js";
 import { mountKeys } from "./keys.js";
 import { Loupe } from "./loupe.js";
 import { Pace } from "./pace.js";
-import { drawPlan } from "./plan.js";
+import { acrossScale, drawPlan } from "./plan.js";
 import { Rail } from "./rail.js";
 import { Ribbon } from "./ribbon.js";
 import { Setups } from "./setups.js";
@@ -82,7 +82,7 @@ function mount(root) {
     if (!view) return null;
     const [x, y] = at(element, event);
     const [ahead, other] = fromPage(view, x, y);
-    const across = isPlan ? (y - element.clientHeight / 2) / view.scale : view.flat ? other : 0;
+    const across = isPlan ? (y - element.clientHeight / 2) / acrossScale(page.state, view, element.clientHeight) : view.flat ? other : 0;
     return ahead < 1 ? null : { ahead_m: ahead, across_m: across };
   };
   const side = find("side");

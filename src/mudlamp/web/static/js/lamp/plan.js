@@ -1,20 +1,28 @@
-// The plan under the side view, at the same scale: a fish stands on one plumb line in both.
+// The plan under the side view, at the same scale ahead: a fish stands on one plumb line in both.
 // A standing fan knows no left or right: each fish is a bar as wide as the fan there. True places come from simulated water and say so.
 
 import { FOOT } from "./geometry.js";
 import { lozenge, name } from "./marks.js";
 import { placeOf } from "./plane.js";
 
+const RIM = 5;
+
+// Pixels a meter across: as ahead, or as many as show the beam's whole width at the Reach.
+export function acrossScale(state, view, height) {
+  return Math.min(view.scale, (height / 2 - RIM) / (state.window.reach_m * Math.tan(state.thickness_rad / 2)));
+}
+
 export function drawPlan(ctx, size, state, view, scene, tone, hover) {
   ctx.setTransform(size.ratio, 0, 0, size.ratio, 0, 0);
   ctx.clearRect(0, 0, size.width, size.height);
   const middle = size.height / 2;
   const half = Math.tan(state.thickness_rad / 2);
-  footprint(ctx, state, view, middle, half, tone);
+  const across = acrossScale(state, view, size.height);
+  footprint(ctx, state, view, middle, half, across, tone);
   const letters = [];
   for (const track of scene.tracks) {
     const x = view.boatX + track.ahead_m * view.scale;
-    const wide = Math.min(track.range_m * half * view.scale, middle - 14);
+    const wide = track.range_m * half * across;
     ctx.strokeStyle = tone.accent;
     ctx.lineWidth = 1.5;
     if (track.kind === "fish") {
@@ -29,8 +37,8 @@ export function drawPlan(ctx, size, state, view, scene, tone, hover) {
     }
   }
   stagger(ctx, letters, middle, tone);
-  truth(ctx, state, view, scene, middle, tone);
-  caption(ctx, tone);
+  truth(ctx, state, view, scene, middle, across, tone);
+  caption(ctx, state, half, tone);
   if (hover !== null) {
     ctx.strokeStyle = tone.ink;
     ctx.lineWidth = 1;
@@ -60,10 +68,10 @@ function stagger(ctx, letters, middle, tone) {
   }
 }
 
-function caption(ctx, tone) {
+function caption(ctx, state, half, tone) {
   ctx.font = "600 16px Atkinson, sans-serif";
   ctx.textAlign = "left";
-  ["From above, same scale", "+ true place: simulated water only"].forEach((line, i) => {
+  [`From above: ${Math.round((2 * state.window.reach_m * half) / FOOT)} ft across out there`, "+ true place: simulated water only"].forEach((line, i) => {
     ctx.fillStyle = tone.paper;
     ctx.fillRect(7, 3 + 17 * i, ctx.measureText(line).width + 6, 17);
     ctx.fillStyle = tone.muted;
@@ -71,10 +79,10 @@ function caption(ctx, tone) {
   });
 }
 
-function footprint(ctx, state, view, middle, half, tone) {
+function footprint(ctx, state, view, middle, half, across, tone) {
   const far = state.window.reach_m;
   const x1 = view.boatX + far * view.scale;
-  const y = far * half * view.scale;
+  const y = far * half * across;
   ctx.strokeStyle = tone.muted;
   ctx.lineWidth = 1.2;
   ctx.setLineDash([6, 5]);
@@ -89,7 +97,7 @@ function footprint(ctx, state, view, middle, half, tone) {
   ctx.beginPath();
   for (let ft = 2; ft * FOOT < far; ft += 2) {
     const x = view.boatX + ft * FOOT * view.scale;
-    const wide = ft * FOOT * half * view.scale;
+    const wide = ft * FOOT * half * across;
     ctx.moveTo(x, middle - wide);
     ctx.lineTo(x, middle + wide);
   }
@@ -103,15 +111,15 @@ function footprint(ctx, state, view, middle, half, tone) {
   ctx.stroke();
 }
 
-function truth(ctx, state, view, scene, middle, tone) {
+function truth(ctx, state, view, scene, middle, across, tone) {
   ctx.strokeStyle = tone.ink;
   ctx.lineWidth = 1.3;
   for (const row of scene.truth) {
     if (row.kind !== "fish" && row.kind !== "lure") continue;
     const [ahead] = placeOf(state, row.range_m, row.angle_rad);
     const x = view.boatX + ahead * view.scale;
-    const y = middle + row.across_m * view.scale;
-    if (y < 20 || y > 2 * middle - 4) continue;
+    const y = middle + row.across_m * across;
+    if (y < 4 || y > 2 * middle - 4) continue;
     ctx.beginPath();
     ctx.moveTo(x - 4, y);
     ctx.lineTo(x + 4, y);
