@@ -17,6 +17,9 @@ from mudlamp.core.errors import UnavailableError
 TRIP = "Gray and on"
 DEMO_S = 30.0
 PHONE = {"width": 390, "height": 844}
+SCENE_MS = 3500
+# The fifth leads to Tune.
+SCENES = ("scene-1-jig", "scene-2-clean", "scene-3-aim", "scene-4-answer")
 
 
 class View(NamedTuple):
@@ -42,6 +45,8 @@ def run(words: list[str]) -> int:
             context.add_cookies([{"name": "lamp_theme", "value": view.theme, "url": address}])
             page = context.new_page()
             page.goto(address + view.path)
+            if view.path == "/" and not view.name.startswith("scene-"):
+                page.locator("#tour-end").click()
             page.wait_for_timeout(view.wait_ms)
             view.act(page)
             page.screenshot(path=str(folder / f"{view.name}.png"))
@@ -129,13 +134,29 @@ def _moved(page: Page) -> None:
     page.wait_for_timeout(MEASURED_MS)
 
 
+def _scene(number: int) -> Callable[[Page], None]:
+    """One of the five scenes of *Show me*, after its tap."""
+
+    def act(page: Page) -> None:
+        for _ in range(number):
+            page.locator("#tour-next").click()
+            page.wait_for_timeout(SCENE_MS)
+        page.locator("#tour-act").click()
+        page.wait_for_timeout(2 * SCENE_MS)
+
+    return act
+
+
 # The log comes first: what the other views do is in it afterwards.
 VIEWS = (
-    View("log", "/log?demo=true", "noon"),
-    View("session", "/log?demo=true", "noon", act=_session),
+    View("log", "/log", "noon"),
+    View("log-phone", "/log", "noon", size=PHONE),
+    View("session", "/log", "noon", act=_session),
+    View("tune-demo", "/tune", "noon"),
     View("lamp-noon", "/", "noon", wait_ms=24000),
     View("lamp-dusk", "/", "dusk", wait_ms=24000),
     View("lamp-phone", "/", "noon", size=PHONE, wait_ms=12000),
+    *(View(name, "/", "noon", wait_ms=7000, act=_scene(number)) for number, name in enumerate(SCENES, start=1)),
     View("bench-twin", "/", "noon", wait_ms=9000, act=_twin),
     View("bench-truth", "/", "noon", wait_ms=9000, act=_truth),
     View("waters", "/", "dusk", wait_ms=4000, act=_waters),
