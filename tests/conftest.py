@@ -7,7 +7,7 @@ from pathlib import Path
 
 import pytest
 import structlog
-from sqlalchemy import Engine, create_engine, text
+from sqlalchemy import Engine, create_engine, event, text
 
 ROOT = Path(__file__).resolve().parent.parent
 sys.path.insert(0, str(ROOT))
@@ -63,8 +63,13 @@ def database_url(admin_url, template):
 @pytest.fixture
 def engine(database_url) -> Engine:
     found = connect(database_url)
+    made = []
+    event.listen(found, "connect", lambda connection, _record: made.append(connection))
     yield found
     found.dispose()
+    # One that a thread of the application's still held when the pool was let go would warn whenever it is collected, in some other test.
+    for connection in made:
+        connection.close()
 
 
 @pytest.fixture(scope="session")

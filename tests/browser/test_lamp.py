@@ -226,6 +226,24 @@ def test_a_newcomer_is_shown_five_scenes_by_clicks_alone(page, site):
     assert page.problems == []
 
 
+def test_a_flat_fan_uses_the_width_it_has_and_a_click_lands_where_it_points(page, site):
+    opened(page, site)
+    found = page.evaluate(
+        """async () => {
+            const { fromPage, layout, toPage } = await import("/static/js/lamp/geometry.js");
+            const state = { fan: "flat", fan_rad: 2.2, tilt_rad: 1.4, window: { reach_m: 18, look_back_m: 0.6, down_to_m: 4 } };
+            const view = layout(state, 790, 518, null);
+            const [left, right] = [-1, 1].map((side) => toPage(view, 18 * Math.cos(1.1), side * 18 * Math.sin(1.1))[0]);
+            const places = [[12, -5], [3, 4], [0, 0]].map(([ahead, other]) => fromPage(view, ...toPage(view, ahead, other)));
+            return { wide: (right - left) / 790, places, ahead: toPage(view, 10, 0)[1] < toPage(view, 2, 0)[1] };
+        }"""
+    )
+    assert found["wide"] > 0.85
+    assert found["ahead"]
+    for got, wanted in zip(found["places"], [[12, -5], [3, 4], [0, 0]], strict=True):
+        assert got == pytest.approx(wanted, abs=1e-9)
+
+
 def test_no_label_covers_another_or_a_fish(page, site):
     page.goto(site.address)
     page.wait_for_selector(STARTED, timeout=60_000)

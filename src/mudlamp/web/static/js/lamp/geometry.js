@@ -8,28 +8,30 @@ const RIGHT = 14;
 // `screen` (their unit's pixels across and down) stretches the picture as their screen does; without it the shape is true.
 export function layout(state, width, height, screen) {
   const flat = state.fan === "flat";
-  const ahead = state.window.reach_m + state.window.look_back_m;
-  const tall = flat ? 2 * state.window.reach_m * Math.sin(state.fan_rad / 2) : state.window.down_to_m;
+  const { reach_m: reach, look_back_m: back, down_to_m: deep } = state.window;
   const room = [width - LEFT - RIGHT, height - TOP - 8];
-  let scale = Math.min(room[0] / ahead, room[1] / tall);
+  // A flat fan is seen from above, ahead is up: it is twice as wide as it is long.
+  const [wide, tall] = flat ? [2 * reach * Math.min(1, Math.sin(Math.min(state.fan_rad, Math.PI) / 2)), reach + back] : [reach + back, deep];
+  let scale = Math.min(room[0] / wide, room[1] / tall);
   let scaleY = scale;
   if (screen && !flat) {
     const fit = Math.min(room[0] / screen.width_px, room[1] / screen.height_px);
-    scale = (screen.width_px * fit) / ahead;
+    scale = (screen.width_px * fit) / wide;
     scaleY = (screen.height_px * fit) / tall;
   }
-  // A flat fan is taller than it is wide: it stands in the middle.
-  const spare = flat ? Math.max(0, (room[0] - ahead * scale) / 2) : 0;
-  const boatX = LEFT + spare + state.window.look_back_m * scale;
-  return { flat, scale, scaleY, boatX, top: TOP, middle: TOP + (tall * scaleY) / 2, width, height, tall, stretched: scale !== scaleY };
+  const boatX = flat ? LEFT + room[0] / 2 : LEFT + back * scale;
+  const boatY = flat ? TOP + reach * scale : TOP;
+  return { flat, scale, scaleY, boatX, boatY, top: TOP, width, height, tall, stretched: scale !== scaleY };
 }
 
 export function toPage(view, ahead, other) {
-  return [view.boatX + ahead * view.scale, (view.flat ? view.middle : view.top) + other * view.scaleY];
+  if (view.flat) return [view.boatX + other * view.scale, view.boatY - ahead * view.scale];
+  return [view.boatX + ahead * view.scale, view.boatY + other * view.scaleY];
 }
 
 export function fromPage(view, x, y) {
-  return [(x - view.boatX) / view.scale, (y - (view.flat ? view.middle : view.top)) / view.scaleY];
+  if (view.flat) return [(view.boatY - y) / view.scale, (x - view.boatX) / view.scale];
+  return [(x - view.boatX) / view.scale, (y - view.boatY) / view.scaleY];
 }
 
 // A canvas as sharp as the screen; returns its size in page pixels.

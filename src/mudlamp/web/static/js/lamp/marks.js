@@ -22,18 +22,20 @@ export function rings(ctx, state, view, tone) {
   ctx.font = "600 16px Atkinson, sans-serif";
   for (let ft = step; ft <= reachFt + 0.1; ft += step) {
     const level = view.flat ? 0 : state.tilt_rad - Math.PI / 2;
-    const [right] = toPage(view, ...placeOf(state, ft * FOOT, level));
+    const [right, ringTop] = toPage(view, ...placeOf(state, ft * FOOT, level));
     ctx.save();
-    ctx.beginPath();
-    ctx.rect(view.boatX - state.window.look_back_m * view.scale, view.top, (state.window.look_back_m + state.window.reach_m) * view.scale, view.tall * view.scaleY);
-    ctx.clip();
+    if (!view.flat) {
+      ctx.beginPath();
+      ctx.rect(view.boatX - state.window.look_back_m * view.scale, view.top, (state.window.look_back_m + state.window.reach_m) * view.scale, view.tall * view.scaleY);
+      ctx.clip();
+    }
     ctx.beginPath();
     for (let i = 0; i <= RING_STEPS; i += 1) ctx.lineTo(...toPage(view, ...placeOf(state, ft * FOOT, state.fan_rad * (i / RING_STEPS - 0.5))));
     ctx.stroke();
     ctx.restore();
     ctx.globalAlpha = 1;
     ctx.textAlign = right > view.width - 22 ? "right" : "center";
-    if (right < view.width - 4) ctx.fillText(`${ft} ft`, right, 15);
+    if (right < view.width - 4) ctx.fillText(`${ft} ft`, right, view.flat ? Math.max(ringTop - 4, 15) : 15);
     ctx.globalAlpha = 0.75;
   }
   ctx.restore();
@@ -65,27 +67,28 @@ export function surface(ctx, state, view, tone) {
 }
 
 export function boat(ctx, view, tone) {
-  const y = view.flat ? view.middle : view.top;
+  const { boatX: x, boatY: y } = view;
   ctx.strokeStyle = tone.ink;
   ctx.lineWidth = 4;
   ctx.lineCap = "round";
   ctx.beginPath();
-  ctx.moveTo(view.boatX - 12, y);
-  ctx.lineTo(view.boatX + 4, y);
+  ctx.moveTo(...(view.flat ? [x, y + 12] : [x - 12, y]));
+  ctx.lineTo(...(view.flat ? [x, y - 4] : [x + 4, y]));
   ctx.stroke();
   ctx.lineWidth = 1.5;
 }
 
 export const ringRadius = (track, scale) => Math.max(9, Math.min(20, track.length_in * 0.0254 * scale * 0.7));
 
-export function fishRing(ctx, x, y, track, tone, radius) {
+export function fishRing(ctx, x, y, track, tone, radius, view) {
   ctx.strokeStyle = tone.accent;
   ctx.lineWidth = 2.2;
   ctx.setLineDash(track.odds < 0.6 || track.coasting ? [4, 4] : []);
   ctx.beginPath();
   ctx.arc(x, y, radius, 0, 2 * Math.PI);
   ctx.stroke();
-  const [vx, vy] = track.toward;
+  const [ahead, other] = track.toward;
+  const [vx, vy] = view.flat ? [other, -ahead] : [ahead, other];
   const speed = Math.hypot(vx, vy);
   if (speed > 0.06) {
     ctx.setLineDash([]);

@@ -1,6 +1,6 @@
 // The picture: polar brightness mapped to the page between its cells, colored by the ink's table last.
 
-import { layout } from "./geometry.js";
+import { fromPage, layout } from "./geometry.js";
 import { polarOf } from "./plane.js";
 
 // Weights between two cells, in sixteenths.
@@ -13,16 +13,10 @@ export function indexMap(state, view, ratio, width, height, beams, bins) {
   const perBeam = beams / state.fan_rad;
   const perMeter = bins / state.farthest_m;
   const { reach_m: reach, look_back_m: back, down_to_m: deep } = state.window;
-  const scale = view.scale * ratio;
-  const scaleY = view.scaleY * ratio;
-  const x0 = view.boatX * ratio;
-  const y0 = (view.flat ? view.middle : view.top) * ratio;
   for (let y = 0; y < height; y += 1) {
-    const other = (y + 0.5 - y0) / scaleY;
-    if (!view.flat && (other < 0 || other > deep)) continue;
     for (let x = 0; x < width; x += 1) {
-      const ahead = (x + 0.5 - x0) / scale;
-      if (ahead < -back || ahead > reach) continue;
+      const [ahead, other] = fromPage(view, (x + 0.5) / ratio, (y + 0.5) / ratio);
+      if (ahead < -back || ahead > reach || (!view.flat && (other < 0 || other > deep))) continue;
       const [range, angle] = polarOf(state, ahead, other);
       const beam = (angle + state.fan_rad / 2) * perBeam;
       const bin = range * perMeter;

@@ -29,7 +29,7 @@ export function drawSide(ctx, size, state, view, scene, tone, { truth, brief, ma
   const one = chosenOf(fish, lure, chosen);
   const ringed = seen.filter(({ track }) => marks === "all" || track === one);
   for (const mark of ringed) {
-    fishRing(ctx, mark.x, mark.y, mark.track, tone, mark.radius);
+    fishRing(ctx, mark.x, mark.y, mark.track, tone, mark.radius, view);
     mark.text = words(mark.track, brief);
   }
   ctx.font = LABEL_FONT;

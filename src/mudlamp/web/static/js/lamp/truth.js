@@ -12,7 +12,7 @@ function outline(ctx, x, y, row, state, view, heading) {
     // Seen from the side a fish is as long as it lies along the fan; from above it is turned as it heads.
     const turn = row.heading_rad - heading;
     const half = 0.5 * row.length_m;
-    if (view.flat) ctx.ellipse(x, y, Math.max(half * view.scale, 5), Math.max(0.28 * half * view.scale, 3), turn, 0, 2 * Math.PI);
+    if (view.flat) ctx.ellipse(x, y, Math.max(half * view.scale, 5), Math.max(0.28 * half * view.scale, 3), turn - Math.PI / 2, 0, 2 * Math.PI);
     else ctx.ellipse(x, y, Math.max(half * Math.abs(Math.cos(turn)) * view.scale, 5), Math.max(0.32 * half * view.scaleY, 4), 0, 0, 2 * Math.PI);
     return;
   }
