@@ -63,7 +63,7 @@ class PowerView:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class GlassView:
+class ScreenView:
     """The unit's screen in its true shape: how high at a width of 200, where the smallest head stands on it and how large, in words."""
 
     high: float
@@ -81,7 +81,7 @@ class DrawingView:
     side: SideView
     above: AboveView
     power: PowerView
-    screen: GlassView
+    screen: ScreenView
 
 
 def drawing_view(rig: RigProfile, answers: Answers) -> DrawingView:
@@ -148,7 +148,7 @@ def _power(rig: RigProfile) -> PowerView:
     )
 
 
-def _screen(rig: RigProfile, answers: Answers, depth: float) -> GlassView:
+def _screen(rig: RigProfile, answers: Answers, depth: float) -> ScreenView:
     rows = screen_rows(rig, answers)
     row = min(rows, key=lambda one: abs(one.reach_ft - REACH_FT))
     high = SCREEN_WIDE * rig.screen.height_px / rig.screen.width_px
@@ -159,7 +159,7 @@ def _screen(rig: RigProfile, answers: Answers, depth: float) -> GlassView:
     wide_m = HEAD_AT_SHARE * window.reach_m * profile.beam_width_rad(SPEED_M_S / profile.carrier_hz)
     inches = rig.screen.diagonal_m / INCH_M
     head = f"smallest head to be seen two thirds out: {row.head}" if row.head else "no head can be seen two thirds out"
-    return GlassView(
+    return ScreenView(
         high=round(high, 1),
         x=round(HEAD_AT_SHARE * SCREEN_WIDE, 1),
         y=round(0.45 * high, 1),
