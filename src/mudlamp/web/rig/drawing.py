@@ -19,7 +19,6 @@ from mudlamp.services.rig.answers import screen_rows
 from mudlamp.services.water.aboard import Aboard
 
 REACH_FT = 40.0
-BOW_FT = 9.0
 SIDE_STEPS = 40
 LOW_V, HIGH_V = 9.5, 14.0
 PULSE_M = 0.037
