@@ -220,7 +220,8 @@ def test_another_water_and_a_scene_of_ones_own_open_from_the_dialog(page, site, 
 def test_the_minute_is_kept_replayed_under_another_set_up_and_thrown_away(page, site, tmp_path):
     opened(page, site)
     page.wait_for_timeout(4000)
-    page.click('.bench [data-bench="save"]')
+    page.click("#open-waters")
+    page.click('#waters [data-bench="save"]')
     until(page, "/is saved below/.test(document.getElementById('job-text').textContent)")
     until(page, "document.querySelectorAll('#recordings [data-play]').length >= 1")
     broken = tmp_path / "broken.nc"

@@ -1,3 +1,4 @@
+import json
 import os
 import re
 import signal
@@ -14,6 +15,11 @@ def opened(page, site, path="/"):
     page.goto(site.address + path)
     page.wait_for_selector(STARTED, timeout=30_000)
     until(page, "document.querySelector('[data-reading=pictures-per-second]').textContent !== '–'")
+
+
+def axe(page):
+    found = Axe().run(page, options={"runOnly": ["wcag2a", "wcag2aa", "wcag21aa", "wcag22aa"]})
+    assert found.violations_count == 0, found.generate_report()
 
 
 def ink_on_water(page):
@@ -149,8 +155,7 @@ def test_pages_meet_the_accessibility_rules(page, site, path, theme):
     page.context.add_cookies([{"name": "lamp_theme", "value": theme, "url": site.address}])
     page.goto(site.address + path)
     page.wait_for_timeout(2500)
-    found = Axe().run(page, options={"runOnly": ["wcag2a", "wcag2aa", "wcag21aa", "wcag22aa"]})
-    assert found.violations_count == 0, found.generate_report()
+    axe(page)
     assert page.problems == []
 
 
@@ -189,7 +194,27 @@ def test_the_log_opens_on_the_demos_trips_on_the_anglers_clock(chromium, site):
     context.close()
 
 
+JIG_AT = """async ({state, row}) => {
+    const [{layout, toPage}, {placeOf}] = await Promise.all(["geometry", "plane"].map((one) => import(`/static/js/lamp/${one}.js`)));
+    const box = document.getElementById("side").getBoundingClientRect();
+    return toPage(layout(state, box.width, box.height, null), ...placeOf(state, row.range_m, row.angle_rad)); }"""
+
+
+def heard(page):
+    """Collect what the socket says: the newest message of each type."""
+    said = {}
+
+    def keep(text):
+        if isinstance(text, str):
+            message = json.loads(text)
+            said[message["type"]] = message
+
+    page.on("websocket", lambda socket: socket.on("framereceived", keep))
+    return said
+
+
 def test_a_newcomer_is_shown_five_scenes_by_clicks_alone(page, site):
+    said = heard(page)
     opened(page, site)
     started = time.monotonic()
     assert "New here?" in page.locator("#tour").inner_text()
@@ -197,12 +222,18 @@ def test_a_newcomer_is_shown_five_scenes_by_clicks_alone(page, site):
     # Which dot is your jig? A tap on it is right; it is no cast.
     until(page, "document.getElementById('tour').dataset.scene === '1'")
     until(page, "['sinking', 'tight'].includes(document.getElementById('lamp').dataset.lure)")
-    page.click("#tour-act")
+    axe(page)
+    state, row = said["state"], next(one for one in said["tracks"]["truth"] if one["kind"] == "lure")
+    x, y = page.evaluate(JIG_AT, {"state": state, "row": row})
+    box = page.locator("#side").bounding_box()
+    page.mouse.click(box["x"] + x, box["y"] + y)
     until(page, "document.getElementById('tour').dataset.done === 'jig'")
+    assert page.locator("#tour-text").inner_text().startswith("Right.")
     page.click("#tour-next")
     until(page, "document.getElementById('lamp').classList.contains('with-twin')")
     page.click("#tour-act")
     until(page, "document.getElementById('tour').dataset.done === 'clean'")
+    axe(page)
     page.locator("#sides label", has_text="Set-up B").click()
     until(page, "document.querySelector('input[name=near_cut_db]').value === '3'")
     page.click("#tour-next")

@@ -91,10 +91,8 @@ def speckle_gain(pings: Sequence[Ping], setup: ReceiverSetup) -> Choice | None:
     return Choice(value=GAIN.held(float(round(gain))), measured_db=speckle)
 
 
-def auto_gain(
-    pings: Sequence[Ping], setup: ReceiverSetup, *, style: Style = Style.BALANCED, lure_mark_db: float = USUAL_LURE_DB
-) -> Choice | None:
-    """Return the Gain that a style likes best on these pings, or None where no open water is seen.
+def auto_gain(pings: Sequence[Ping], setup: ReceiverSetup, *, lure_mark_db: float = USUAL_LURE_DB) -> Choice | None:
+    """Return the Gain that the balanced style likes best on these pings, or None where no open water is seen.
 
     Clutter and what is blown out are counted on the pings, bottom and cover left out of open water; how far the lure tied on
     (`lure_mark_db`, its strongest part, dB re 1 m^2) and a fish would stand out is worked out over that water. Source: the style's own objective.
@@ -124,7 +122,7 @@ def auto_gain(
             ),
             steps=cleaning_steps(setup.near_cut_db, setup.quieting_pings, setup.ghost_cut_db, setup.hide_below_db),
         )
-        worth = float(score(STYLES[style], figures))
+        worth = float(score(STYLES[Style.BALANCED], figures))
         if best is None or worth > best[0]:
             best = (worth, float(gain))
     speckle = float(np.percentile(levels.far, DARK_PCT))

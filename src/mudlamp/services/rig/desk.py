@@ -25,7 +25,7 @@ from mudlamp.services.rig.form import BEARINGS, Section, read_section, restored,
 from mudlamp.services.rig.unit_words import THEIRS, read_words
 from mudlamp.services.water.aboard import Aboard, usual_lure
 from mudlamp.store import rigs as store
-from mudlamp.store.scope import EVERYBODY
+from mudlamp.store.scope import EVERYBODY, Whose
 
 NAME_LENGTH = 60
 NO_RIG = "You have no rig with that key."
@@ -65,13 +65,7 @@ class RigDesk:
         kept = store.rig(self._engine, EVERYBODY, key)
         if kept is None:
             return None
-        return OpenRig(
-            owner=key,
-            kept=kept,
-            profile=restored(kept.values),
-            lures=store.lures(self._engine, EVERYBODY, kept.id),
-            rods=store.rods(self._engine, EVERYBODY, kept.id),
-        )
+        return self._opened(key, kept, seen_as=EVERYBODY)
 
     def open(self, owner: uuid.UUID, key: uuid.UUID) -> OpenRig:
         """Return one of the owner's rigs; raise MissingError where there is none of that key."""
@@ -80,13 +74,14 @@ class RigDesk:
             raise MissingError(NO_RIG)
         return self._opened(owner, kept)
 
-    def _opened(self, owner: uuid.UUID, kept: KeptRig) -> OpenRig:
+    def _opened(self, owner: uuid.UUID, kept: KeptRig, *, seen_as: Whose | None = None) -> OpenRig:
+        whose = owner if seen_as is None else seen_as
         return OpenRig(
             owner=owner,
             kept=kept,
             profile=restored(kept.values),
-            lures=store.lures(self._engine, owner, kept.id),
-            rods=store.rods(self._engine, owner, kept.id),
+            lures=store.lures(self._engine, whose, kept.id),
+            rods=store.rods(self._engine, whose, kept.id),
         )
 
     def aboard(self, owner: uuid.UUID, answers: Answers) -> tuple[Aboard, uuid.UUID | None]:

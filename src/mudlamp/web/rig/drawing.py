@@ -12,7 +12,7 @@ from mudlamp.core.rig.mount import dead_zone_m
 from mudlamp.core.rig.power import LEAST_V, power_budget
 from mudlamp.core.rig.profile import RigProfile
 from mudlamp.core.setup import Window
-from mudlamp.core.sonar.transducer import usual_tilt_rad
+from mudlamp.core.sonar.transducer import Profile, usual_tilt_rad
 from mudlamp.core.units import FOOT_M, INCH_M, feet
 from mudlamp.services.edge.controls import LABELS
 from mudlamp.services.rig.answers import screen_rows
@@ -21,10 +21,10 @@ from mudlamp.services.water.aboard import Aboard
 REACH_FT = 40.0
 SIDE_STEPS = 40
 LOW_V, HIGH_V = 9.5, 14.0
-PULSE_M = 0.037
-SPEED_M_S = 1480.0
 SCREEN_WIDE = 200.0
-# How large a smallest head is drawn, across [ft]: what an echo of it fills, a beam's width at two thirds of the Reach.
+# Of sound, on a drawing: the water's own temperature moves it by 3 % at most.
+SPEED_M_S = 1480.0
+# How far out the smallest head is drawn, as a share of the Reach; its echo fills a beam's width there.
 HEAD_AT_SHARE = 0.67
 
 
@@ -89,6 +89,11 @@ def drawing_view(rig: RigProfile, answers: Answers) -> DrawingView:
     return DrawingView(side=_side(rig, depth), above=_above(rig), power=_power(rig), screen=_screen(rig, answers, depth))
 
 
+def _pulse_m(profile: Profile) -> float:
+    """Half a pulse's length in the water [m]: what an echo is deep."""
+    return 0.5 * SPEED_M_S * profile.pulse_s
+
+
 def _points(places: Sequence[tuple[float, float]]) -> str:
     return " ".join(f"{x:.2f},{y:.2f}" for x, y in places)
 
@@ -106,7 +111,8 @@ def _side(rig: RigProfile, depth: float) -> SideView:
         if to_floor <= REACH_FT and look >= 0.0:
             dead.append((to_floor * math.sin(look), look, to_floor))
     width = profile.beam_width_rad(SPEED_M_S / profile.carrier_hz)
-    rims = [(x, feet(dead_zone_m(range_m=r * FOOT_M, look_rad=look, beam_width_rad=width, pulse_m=PULSE_M))) for x, look, r in dead]
+    pulse = _pulse_m(profile)
+    rims = [(x, feet(dead_zone_m(range_m=r * FOOT_M, look_rad=look, beam_width_rad=width, pulse_m=pulse))) for x, look, r in dead]
     outline = [(x, depth - high) for x, high in rims] + [(x, depth) for x, _ in reversed(rims)]
     far_x, far_high = rims[0] if rims else (0.0, 0.0)
     return SideView(
@@ -163,6 +169,6 @@ def _screen(rig: RigProfile, answers: Answers, depth: float) -> ScreenView:
         x=round(HEAD_AT_SHARE * SCREEN_WIDE, 1),
         y=round(0.45 * high, 1),
         head_wide=round(max(wide_m * scale.across_px_m, 1.0) * pixel, 2),
-        head_high=round(max(PULSE_M * scale.down_px_m, 1.0) * pixel, 2),
+        head_high=round(max(_pulse_m(profile) * scale.down_px_m, 1.0) * pixel, 2),
         words=f"{inches:.0f} in, {rig.screen.width_px} by {rig.screen.height_px}, {LABELS[REACH.name]} {row.reach_ft:.0f} ft: {head}",
     )

@@ -5,6 +5,9 @@ import { placeLabels } from "./labels.js";
 import { boat, depths, fishRing, label, LABEL_FONT, lozenge, name, ringRadius, rings, surface } from "./marks.js";
 import { drawTruth } from "./truth.js";
 
+// How far about itself an echo of bait is kept free of labels.
+const BAIT_PX = 7;
+
 // `marks` is what is marked: "chosen" (one fish and the jig), "all" or "none".
 export function drawSide(ctx, size, state, view, scene, tone, { truth, brief, marks, chosen }) {
   ctx.setTransform(size.ratio, 0, 0, size.ratio, 0, 0);
@@ -34,7 +37,7 @@ export function drawSide(ctx, size, state, view, scene, tone, { truth, brief, ma
   }
   ctx.font = LABEL_FONT;
   const jig = lure ? [{ x: toPage(view, lure.ahead_m, lure.other_m)[0], y: toPage(view, lure.ahead_m, lure.other_m)[1], radius: 9 }] : [];
-  const others = [...seen.filter((mark) => !ringed.includes(mark)), ...jig];
+  const others = [...seen.filter((mark) => !ringed.includes(mark)), ...jig, ...baitPlaces(scene, view)];
   const boxes = placeLabels([...ringed, ...baitMarks(scene, view, marks)], view, (text) => ctx.measureText(text).width, others);
   for (const box of boxes) label(ctx, box, tone);
   return boxes;
@@ -49,6 +52,14 @@ function chosenOf(fish, lure, chosen) {
 function words(track, brief) {
   const size = track.odds < 0.6 ? "?" : track.length_in < 5 ? "" : `, ${Math.round(track.length_in)} in`;
   return brief ? name(track.id) : `${name(track.id)} fish${size}`;
+}
+
+// A label would hide a cloud of bait as well as it would a fish.
+function baitPlaces(scene, view) {
+  return scene.bait.map((one) => {
+    const [x, y] = toPage(view, one.ahead_m, one.other_m);
+    return { x, y, radius: BAIT_PX };
+  });
 }
 
 // One word for the cloud, where the surest of its echoes is.

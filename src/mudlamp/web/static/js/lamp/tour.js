@@ -132,13 +132,15 @@ export class Tour {
     },
     {
       title: "off the beam", text: "The fan is thin. One tap swings the aim ten degrees.", button: "Swing the aim",
-      enter: () => {},
+      enter: () => {
+        this.aimed = this.page.state.controls.aim_deg;
+      },
       act: () => {
-        this.rail.setAll({ aim_deg: 10 });
+        this.rail.setAll({ aim_deg: this.aimed > 0 ? this.aimed - 10 : this.aimed + 10 });
         this.root.dataset.done = "aim";
         this.say("The jig goes dark first, strong fish stay: the plan below shows them off the fan's middle. Turn your aim a hair each way until the jig is brightest.");
       },
-      leave: () => this.rail.setAll({ aim_deg: 0 }),
+      leave: () => this.rail.setAll({ aim_deg: this.aimed }),
     },
     {
       title: "what did it do?", text: "Cast past a fish and watch it: it rises, follows, refuses. Each answer is named as it happens.", button: "Cast at a fish",
