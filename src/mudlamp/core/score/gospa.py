@@ -18,6 +18,15 @@ class Gospa:
     false: float
 
 
+def matched(one: FloatArray, other: FloatArray, *, cut_m: float) -> list[tuple[int, int]]:
+    """Return the pairs (row of `one`, row of `other`) of the nearest one-to-one matching of (N, D) and (M, D) places, none apart `cut_m` [m] or more."""
+    if not len(one) or not len(other):
+        return []
+    distance = np.linalg.norm(one[:, None, :] - other[None, :, :], axis=2)
+    rows, columns = linear_sum_assignment(np.where(distance < cut_m, distance, 50.0 * cut_m))
+    return [(int(i), int(j)) for i, j in zip(rows, columns, strict=True) if distance[i, j] < cut_m]
+
+
 def gospa(truth: FloatArray, tracks: FloatArray, *, cutoff_m: float, power: float = 2.0) -> Gospa:
     """Return the GOSPA metric (alpha 2) between (N, D) true places and (M, D) tracks [m].
 

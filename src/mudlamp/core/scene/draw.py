@@ -1,0 +1,422 @@
+"""A water from a seed, over the whole range that an angler meets. Where things stand is plausible; the shares are ours."""
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+
+from mudlamp.core.casting.lures import LureKind, Material
+from mudlamp.core.chance import stream
+from mudlamp.core.controls import DOWN_TO
+from mudlamp.core.ping import Fan
+from mudlamp.core.scene import model
+from mudlamp.core.scene.bottom import Bottom, Feature, FeatureKind, Ground, Patch, make_bottom
+from mudlamp.core.scene.kinds_of_water import DEPTHS_M, WATER_KINDS, Stands, WaterKind
+from mudlamp.core.scene.species import Species
+from mudlamp.core.sonar.interference import OtherSonar
+from mudlamp.core.units import OUNCE_KG
+from mudlamp.core.water.thermocline import SUMMER_DEGC, Thermocline
+
+# Waters with no fish, with no lure; with each of the lesser troubles.
+NO_FISH = 0.06
+NO_LURE = 0.12
+BAIT_SHARE, INSECTS_SHARE, WAKE_SHARE, SONAR_SHARE, DRIFTING_SHARE = 0.4, 0.15, 0.12, 0.12, 0.2
+LEAST_TALL_M = 0.4
+# Lengths [m] and typical moods; bodies of other kinds overlap.
+LENGTHS_M = {
+    Species.CRAPPIE: (0.16, 0.38),
+    Species.BLUEGILL: (0.10, 0.22),
+    Species.LARGEMOUTH: (0.24, 0.58),
+    Species.CARP: (0.35, 0.80),
+    Species.DRUM: (0.28, 0.65),
+    Species.GAR: (0.45, 1.10),
+    Species.CATFISH: (0.30, 0.85),
+}
+PACES_M_S = {
+    Species.CRAPPIE: (0.05, 0.25),
+    Species.BLUEGILL: (0.05, 0.30),
+    Species.LARGEMOUTH: (0.10, 0.55),
+    Species.CARP: (0.15, 0.60),
+    Species.DRUM: (0.20, 0.70),
+    Species.GAR: (0.05, 0.40),
+    Species.CATFISH: (0.08, 0.45),
+}
+# Who is found where, in shares.
+AT_HOME = {
+    Stands.OPEN: {Species.CRAPPIE: 0.4, Species.LARGEMOUTH: 0.2, Species.DRUM: 0.15, Species.CARP: 0.1, Species.CATFISH: 0.1, Species.GAR: 0.05},
+    Stands.BRUSH: {Species.CRAPPIE: 0.6, Species.LARGEMOUTH: 0.2, Species.BLUEGILL: 0.15, Species.CATFISH: 0.05},
+    Stands.TIMBER: {Species.CRAPPIE: 0.6, Species.LARGEMOUTH: 0.2, Species.BLUEGILL: 0.1, Species.CATFISH: 0.1},
+    Stands.WEEDS: {Species.LARGEMOUTH: 0.4, Species.BLUEGILL: 0.4, Species.CRAPPIE: 0.1, Species.CARP: 0.1},
+    Stands.ROCK: {Species.LARGEMOUTH: 0.5, Species.DRUM: 0.2, Species.CATFISH: 0.15, Species.CRAPPIE: 0.15},
+    Stands.DOCK: {Species.CRAPPIE: 0.45, Species.LARGEMOUTH: 0.25, Species.BLUEGILL: 0.2, Species.CARP: 0.1},
+    Stands.PILINGS: {Species.CRAPPIE: 0.45, Species.LARGEMOUTH: 0.3, Species.DRUM: 0.15, Species.CATFISH: 0.1},
+}
+SCHOOLS = frozenset({Species.CRAPPIE, Species.BLUEGILL})
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class DrawnWater:
+    """A drawn water: its kind, the scene, how often the sounder pings [Hz]."""
+
+    kind: WaterKind
+    scene: model.Scene
+    ping_hz: float
+
+
+def draw_water(seed: int, kind: WaterKind | None = None) -> DrawnWater:
+    """Return the water of a seed: one of WATER_KINDS, or of the kind given."""
+    rng = stream(seed, "draw")
+    chosen = WATER_KINDS[int(rng.integers(len(WATER_KINDS)))]
+    return _Draw(seed, kind or chosen, rng).water()
+
+
+class _Draw:
+    """One draw: what is drawn later stands on what was drawn before. Figures are rounded, so that a scene file holds them whole."""
+
+    def __init__(self, seed: int, kind: WaterKind, rng: np.random.Generator) -> None:
+        self._seed, self._kind, self._rng = seed, kind, rng
+        self._depth_m = self._between(*DEPTHS_M[kind.deep])
+        self._reach_m = min(max(self._between(1.1, 2.2) * self._depth_m, self._between(9.0, 14.0)), 24.0)
+        if kind.fan is Fan.BELOW:
+            self._reach_m = min(1.5 * self._depth_m, 24.0)
+        self._reach_m = round(self._reach_m, 1)
+        self._temperature_degc = self._between(4.0, 30.0)
+        self._plan = self._bottom()
+        self._flat_ground = self._true_ground()
+        self._cover: list[model.Cover] = []
+
+    def water(self) -> DrawnWater:
+        """Draw all of it."""
+        rng = self._rng
+        self._put_cover()
+        wind = round(float(rng.gamma(2.0, 1.4)), 1)
+        scene = model.Scene(
+            name=f"drawn-{self._seed}",
+            title=f"Drawn water {self._seed}: {self._kind}",
+            teaches="",
+            water=model.Water(
+                temperature_degc=self._temperature_degc,
+                secchi_m=round(0.3 * 2.0 ** float(rng.uniform(0.0, 4.2)), 2),
+                wind_m_s=min(wind, 8.0),
+                thermocline=self._thermocline(),
+            ),
+            bottom=self._plan,
+            surface=True,
+            noise=True,
+            boat=self._boat(),
+            transducer=self._transducer(),
+            cover=tuple(self._cover),
+            fish=self._fish(),
+            bait=self._bait(),
+            insects=self._insects(),
+            wakes=self._wakes(),
+            angler=self._angler(),
+            faults=self._faults(),
+        )
+        most_hz = min(20.0, 0.95 * 1430.0 / (2.0 * (self._reach_m + 1.0)))
+        return DrawnWater(kind=self._kind, scene=scene, ping_hz=round(float(rng.uniform(8.0, max(most_hz, 8.5))), 1))
+
+    def _between(self, low: float, high: float) -> float:
+        return round(float(self._rng.uniform(low, high)), 2)
+
+    def _happens(self, share: float) -> bool:
+        return float(self._rng.random()) < share
+
+    # The ground.
+
+    def _bottom(self) -> model.BottomPlan:
+        rng = self._rng
+        ground = Ground.ROCK if self._kind.stands is Stands.ROCK else tuple(Ground)[int(rng.choice(4, p=[0.35, 0.35, 0.2, 0.1]))]
+        features = []
+        if self._happens(0.35) and self._kind.fan is not Fan.FLAT:
+            shape = tuple(FeatureKind)[int(rng.integers(3))]
+            change = self._between(0.15, 0.4) * self._depth_m * (-1.0 if shape is FeatureKind.HUMP else 1.0)
+            features.append(
+                Feature(
+                    kind=shape,
+                    x_m=0.0,
+                    y_m=self._between(5.0, 12.0),
+                    bearing_rad=math.radians(self._between(-60.0, 60.0)),
+                    change_m=round(change, 2),
+                    width_m=self._between(1.0, 5.0),
+                )
+            )
+        patches = [
+            Patch(
+                ground=tuple(Ground)[int(rng.integers(4))],
+                x_m=self._between(-3.0, 3.0),
+                y_m=self._between(2.0, 14.0),
+                radius_m=self._between(1.0, 5.0),
+            )
+            for _ in range(int(rng.integers(3)))
+        ]
+        return model.BottomPlan(
+            ground=ground,
+            depth_m=self._depth_m,
+            slope_east=self._between(-0.06, 0.06),
+            slope_north=self._between(-0.06, 0.12) if self._kind.deep is not self._kind.deep.SHALLOW else self._between(-0.02, 0.05),
+            relief_m=self._between(0.02, 0.18),
+            relief_length_m=self._between(4.0, 12.0),
+            features=tuple(features),
+            patches=tuple(patches),
+        )
+
+    def _true_ground(self) -> Bottom:
+        plan = self._plan
+        return make_bottom(
+            ground=plan.ground,
+            depth_m=plan.depth_m,
+            slope_east=plan.slope_east,
+            slope_north=plan.slope_north,
+            relief_m=0.0,
+            relief_length_m=plan.relief_length_m,
+            features=plan.features,
+            rng=stream(self._seed, "level"),
+        )
+
+    def _floor(self, x_m: float, y_m: float) -> float:
+        return max(self._flat_ground.depth_at(x_m, y_m), 0.9)
+
+    def _thermocline(self) -> Thermocline | None:
+        if self._temperature_degc < SUMMER_DEGC or self._depth_m < 6.0 or not self._happens(0.5):
+            return None
+        return Thermocline(depth_m=round(0.6 * self._depth_m, 1), thickness_m=self._between(0.8, 2.0), drop_degc=self._between(3.0, 8.0))
+
+    # The boat and its sonar.
+
+    def _boat(self) -> model.Boat:
+        held = not self._happens(DRIFTING_SHARE)
+        return model.Boat(
+            x_m=0.0,
+            y_m=0.0,
+            heading_rad=0.0,
+            speed_m_s=0.0,
+            sway_rad=math.radians(self._between(2.0, 12.0)),
+            drift_m=self._between(0.3, 0.9),
+            pitch_rad=math.radians(self._between(0.1, 1.2)),
+            held=held,
+            wind_from_rad=math.radians(self._between(-90.0, 90.0)),
+            current_m_s=0.0 if held else self._between(0.0, 0.08),
+            current_toward_rad=0.0,
+        )
+
+    def _transducer(self) -> model.Transducer:
+        rng, fan = self._rng, self._kind.fan
+        own = self._happens(0.5)
+        return model.Transducer(
+            profile="demo" if self._happens(0.7) else "test",
+            fan=fan,
+            depth_m=self._between(0.25, 0.7),
+            reach_m=self._reach_m,
+            down_to_m=DOWN_TO.held(round(min(1.25 * self._depth_m + 0.5, self._reach_m + 1.0), 1)),
+            look_back_m=0.6,
+            tilt_rad=math.radians(self._between(76.0, 84.0)) if fan is Fan.FLAT else None,
+            fan_rad=math.radians(self._between(100.0, 140.0)) if own else None,
+            thickness_rad=math.radians(self._between(12.0, 24.0)) if own else None,
+            carrier_hz=1000.0 * round(float(rng.uniform(600.0, 1150.0)), 0) if own else None,
+            facets=int(rng.integers(1, 5)) if own else None,
+        )
+
+    def _faults(self) -> model.Faults:
+        if not self._happens(SONAR_SHARE):
+            return model.Faults()
+        other = OtherSonar(
+            ping_hz=self._between(8.0, 20.0), angle_rad=math.radians(self._between(-55.0, 55.0)), level_db=self._between(-98.0, -85.0)
+        )
+        return model.Faults(other_sonar=other)
+
+    # What stands there.
+
+    def _spot(self, near: float = 3.5, far: float = 0.85) -> tuple[float, float]:
+        """Return a place in or close by the fan: right and ahead [m]."""
+        if self._kind.fan is Fan.FLAT:
+            ahead = self._between(near, max(far * self._reach_m, near + 2.0))
+            return round(ahead * float(self._rng.uniform(-0.7, 0.7)), 2), ahead
+        most = far * math.sqrt(max(self._reach_m**2 - (0.5 * self._depth_m) ** 2, 16.0))
+        low, high = (-0.5, 0.8 * most) if self._kind.fan is Fan.BELOW else (near, max(most, near + 2.0))
+        ahead = self._between(low, high)
+        away = math.hypot(ahead, 0.5 * self._depth_m)
+        return round(float(self._rng.normal(0.0, 0.07 * away)), 2), ahead
+
+    def _tall(self, x_m: float, y_m: float, low: float, high: float) -> float:
+        return round(max(self._between(low, high) * self._floor(x_m, y_m), LEAST_TALL_M), 2)
+
+    def _put_cover(self) -> None:
+        stands = self._kind.stands
+        putting = {
+            Stands.OPEN: self._nothing,
+            Stands.BRUSH: self._brush,
+            Stands.TIMBER: self._timber,
+            Stands.WEEDS: self._weeds,
+            Stands.ROCK: self._rock,
+            Stands.DOCK: self._dock,
+            Stands.PILINGS: self._pilings,
+        }
+        putting[stands]()
+
+    def _nothing(self) -> None:
+        """Open water."""
+
+    def _brush(self) -> None:
+        for _ in range(int(self._rng.integers(1, 4))):
+            x, y = self._spot()
+            self._cover.append(
+                model.Tree(x_m=x, y_m=y, height_m=min(self._tall(x, y, 0.2, 0.5), 3.0), spread_m=self._between(0.5, 1.3))
+            )
+
+    def _timber(self) -> None:
+        for _ in range(int(self._rng.integers(3, 8))):
+            x, y = self._spot()
+            if self._happens(0.4):
+                self._cover.append(model.Tree(x_m=x, y_m=y, height_m=self._tall(x, y, 0.4, 0.8), spread_m=self._between(0.6, 1.6)))
+            else:
+                self._cover.append(model.Post(x_m=x, y_m=y, radius_m=self._between(0.06, 0.2), height_m=self._tall(x, y, 0.4, 0.9)))
+
+    def _weeds(self) -> None:
+        for _ in range(int(self._rng.integers(1, 4))):
+            x, y = self._spot(5.0)
+            habit = model.FishHabit.PACKED if self._happens(0.6) else model.FishHabit.BROAD
+            self._cover.append(
+                model.Weeds(
+                    x_m=round(x + self._between(-2.0, 2.0), 2),
+                    y_m=y,
+                    radius_m=self._between(1.0, 3.0),
+                    height_m=min(self._tall(x, y, 0.25, 0.6), 2.5),
+                    habit=habit,
+                )
+            )
+
+    def _rock(self) -> None:
+        for _ in range(int(self._rng.integers(1, 4))):
+            x, y = self._spot()
+            self._cover.append(
+                model.Boulders(
+                    x_m=x,
+                    y_m=y,
+                    length_m=self._between(1.0, 5.0),
+                    width_m=self._between(1.0, 4.0),
+                    bearing_rad=math.radians(self._between(-90.0, 90.0)),
+                    count=int(self._rng.integers(3, 16)),
+                    smallest_m=0.15,
+                    largest_m=self._between(0.3, 0.9),
+                )
+            )
+        if self._happens(0.25):
+            x, y = self._spot(5.0)
+            self._cover.append(
+                model.Wall(x_m=x, y_m=y, length_m=self._between(3.0, 9.0), height_m=self._between(0.4, 1.2), bearing_rad=math.radians(self._between(-90.0, 90.0)))
+            )
+
+    def _dock(self) -> None:
+        ahead = self._between(6.0, 10.0)
+        aside = self._between(-1.2, 1.2)
+        length = self._between(3.0, 6.0)
+        self._cover.append(
+            model.Float(x_m=aside, y_m=ahead, length_m=length, width_m=2.0, draft_m=self._between(0.2, 0.4), bearing_rad=math.radians(90.0))
+        )
+        for side in (-0.45, 0.45):
+            self._cover.append(model.Post(x_m=round(aside + side * length, 2), y_m=ahead, radius_m=0.12, height_m=None))
+
+    def _pilings(self) -> None:
+        for _ in range(int(self._rng.integers(2, 6))):
+            x, y = self._spot(4.5)
+            self._cover.append(model.Post(x_m=x, y_m=y, radius_m=self._between(0.1, 0.3), height_m=None))
+
+    # What lives there.
+
+    def _fish(self) -> tuple[model.FishGroup, ...]:
+        if self._happens(NO_FISH):
+            return ()
+        homes = AT_HOME[self._kind.stands]
+        kinds, shares = list(homes), np.array(list(homes.values()))
+        groups = []
+        for _ in range(int(self._rng.integers(1, 6))):
+            species = kinds[int(self._rng.choice(len(kinds), p=shares))]
+            groups.append(self._school(species) if species in SCHOOLS else self._few(species))
+        return tuple(groups)
+
+    def _home(self) -> tuple[float, float, float]:
+        """Return where fish hold: at cover, more often than not, else anywhere."""
+        if self._cover and self._happens(0.6):
+            at = self._cover[int(self._rng.integers(len(self._cover)))]
+            x, y = round(at.x_m + self._between(-0.5, 0.5), 2), round(at.y_m + self._between(-0.8, 0.8), 2)
+            up = at.height_m if isinstance(at, model.Tree | model.Weeds) else None
+            if isinstance(at, model.Float):
+                return x, y, self._between(0.8, max(0.5 * self._floor(x, y), 1.0))
+            rise = self._between(0.3, 1.2) * up if up is not None else self._between(0.1, 0.7) * self._floor(x, y)
+            return x, y, self._held(x, y, self._floor(x, y) - rise)
+        x, y = self._spot()
+        if self._kind.fan is Fan.FLAT:
+            return x, y, self._held(x, y, 0.45 + 0.17 * math.hypot(x, y) + self._between(-0.5, 0.5))
+        return x, y, self._held(x, y, self._between(0.25, 0.95) * self._floor(x, y))
+
+    def _held(self, x_m: float, y_m: float, z_m: float) -> float:
+        return round(min(max(z_m, 0.5), self._floor(x_m, y_m) - 0.25), 2)
+
+    def _school(self, species: Species) -> model.FishGroup:
+        rng = self._rng
+        # Most schools are small and tight, a few are huge.
+        count = int(rng.integers(40, 90)) if self._happens(0.06) else 1 + int(rng.geometric(0.16))
+        spread = min(0.25 + 0.16 * count ** (1.0 / 2.0), 1.6)
+        return self._group(species, min(count, 110), spread, min(0.8 * spread, 0.25 * self._depth_m), cruises=0.25)
+
+    def _few(self, species: Species) -> model.FishGroup:
+        return self._group(species, int(self._rng.integers(1, 4)), self._between(0.3, 1.5), 0.3, cruises=0.55)
+
+    def _group(self, species: Species, count: int, spread_m: float, rise_m: float, *, cruises: float) -> model.FishGroup:
+        x, y, z = self._home()
+        shortest, longest = LENGTHS_M[species]
+        usual = self._between(shortest, longest)
+        return model.FishGroup(
+            species=species,
+            count=count,
+            x_m=x,
+            y_m=y,
+            z_m=z if species is not Species.CATFISH else self._held(x, y, self._floor(x, y) - 0.3),
+            spread_m=round(spread_m, 2),
+            rise_m=round(rise_m, 2),
+            shortest_m=round(max(0.85 * usual, shortest), 3),
+            longest_m=round(min(1.15 * usual, longest), 3),
+            mood=self._between(0.1, 0.9),
+            cruise_m=self._between(0.6, 3.0) if self._happens(cruises) else 0.0,
+            pace_m_s=self._between(*PACES_M_S[species]),
+        )
+
+    def _bait(self) -> tuple[model.BaitCloud, ...]:
+        clouds = []
+        for _ in range(int(self._rng.integers(1, 4)) if self._happens(BAIT_SHARE) else 0):
+            x, y = self._spot()
+            radius = self._between(0.3, 1.3)
+            z = self._held(x, y, self._between(0.2, 0.7) * self._floor(x, y))
+            clouds.append(model.BaitCloud(x_m=x, y_m=y, z_m=z, radius_m=radius, count=int(40 + 130 * radius**2)))
+        return tuple(clouds)
+
+    def _insects(self) -> tuple[model.Insects, ...]:
+        if not self._happens(INSECTS_SHARE):
+            return ()
+        count = int(self._rng.integers(80, 500))
+        return (model.Insects(x_m=0.0, y_m=6.0, radius_m=self._between(5.0, 9.0), count=count, rise_m_s=self._between(0.02, 0.08)),)
+
+    def _wakes(self) -> tuple[model.Wake, ...]:
+        if not self._happens(WAKE_SHARE):
+            return ()
+        return (
+            model.Wake(
+                x_m=0.0,
+                y_m=self._between(5.0, 10.0),
+                radius_m=self._between(1.0, 3.0),
+                depth_m=round(min(self._between(0.8, 2.5), 0.7 * self._depth_m), 2),
+                strength_db=self._between(-60.0, -46.0),
+                age_s=self._between(0.0, 60.0),
+            ),
+        )
+
+    def _angler(self) -> model.ScriptedAngler | None:
+        if self._happens(NO_LURE):
+            return None
+        lures = (LureKind.JIG, LureKind.JIG, LureKind.SOFT_PLASTIC, LureKind.SWIMBAIT, LureKind.MINNOW, LureKind.DROP_SHOT, LureKind.SPLIT_SHOT)
+        return model.ScriptedAngler(
+            head_kg=float(self._rng.choice([1 / 32, 1 / 16, 1 / 8, 1 / 4, 3 / 8, 1 / 2])) * OUNCE_KG,
+            lure=lures[int(self._rng.integers(len(lures)))],
+            material=Material.TUNGSTEN if self._happens(0.3) else Material.LEAD,
+        )
