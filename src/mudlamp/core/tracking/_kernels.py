@@ -212,81 +212,99 @@ def _is_peak(power, b, k, beam_half, bin_half):
 
 
 @njit(cache=True, nogil=True)
-def split_components(power, runs, run_first, run_last, run_beam, parent, count, table, range_m, beam_step, gap_m, depth, most_cells, out):
+def _next_peak(power, first_run, after, run_first, run_last, run_beam, floor, peak_beam, peak_bin, found, range_m, beam_step, gap_m):
+    """Return the power of a component's strongest peak at least `gap_m` from those found, and write where it is; -1 where there is none."""
+    bin_m = range_m[1] - range_m[0]
+    best = -1.0
+    i = first_run
+    while i >= 0:
+        b = run_beam[i]
+        for k in range(run_first[i], run_last[i] + 1):
+            p = power[b, k]
+            if p <= best or p < floor:
+                continue
+            clear = True
+            for n in range(found):
+                dr = (k - peak_bin[n]) * bin_m
+                da = (b - peak_beam[n]) * beam_step * range_m[k]
+                if dr * dr + da * da < gap_m * gap_m:
+                    clear = False
+                    break
+            if clear and _is_peak(power, b, k, 2, 4):
+                best = p
+                peak_beam[found] = b
+                peak_bin[found] = k
+        i = after[i]
+    return best
+
+
+@njit(cache=True, nogil=True)
+def _share_out(power, first_run, after, run_first, run_last, run_beam, peak_beam, peak_bin, found, range_m, beam_step, out):
+    """Give each cell of a component to its nearest peak; write each peak's sums to a row of `out`."""
+    bin_m = range_m[1] - range_m[0]
+    out[:found, :] = 0.0
+    i = first_run
+    while i >= 0:
+        b = run_beam[i]
+        for k in range(run_first[i], run_last[i] + 1):
+            nearest = 0
+            least = 1e18
+            for n in range(found):
+                dr = (k - peak_bin[n]) * bin_m
+                da = (b - peak_beam[n]) * beam_step * range_m[k]
+                if dr * dr + da * da < least:
+                    least = dr * dr + da * da
+                    nearest = n
+            p = power[b, k]
+            to = out[nearest]
+            to[0] += p
+            to[1] += p * k
+            to[2] += p * b
+            to[3] += p * k * k
+            to[4] += p * b * b
+            to[5] += 1.0
+            to[6] = max(to[6], p)
+        i = after[i]
+
+
+@njit(cache=True, nogil=True)
+def split_components(power, runs, run_first, run_last, run_beam, parent, after, count, table, range_m, beam_step, gap_m, depth, out):
     """Split components that hold several peaks at least `gap_m` apart and at most a factor `depth` under the strongest.
 
-    Cells go to their nearest peak. Components of more than `most_cells` (brush, clouds) stay whole. Returns how many rows of `out` are filled.
+    Cells go to their nearest peak. `after` is scratch: the runs of a component, linked. Returns how many rows of `out` are filled.
     """
-    bin_m = range_m[1] - range_m[0]
+    most = 24
     filled = 0
-    peak_beam = np.zeros(4, np.int64)
-    peak_bin = np.zeros(4, np.int64)
+    peak_beam = np.zeros(most, np.int64)
+    peak_bin = np.zeros(most, np.int64)
+    first = np.full(count, -1, np.int64)
+    for i in range(runs - 1, -1, -1):
+        j = i
+        while parent[j] >= 0:
+            j = parent[j]
+        row = -parent[j] - 1
+        if row < count:
+            after[i] = first[row]
+            first[row] = i
     for row in range(count):
         found = 0
-        if table[row, 5] <= most_cells:
-            floor = table[row, 6] * depth
-            while found < 4:
-                best = -1.0
-                best_b = 0
-                best_k = 0
-                for i in range(runs):
-                    j = i
-                    while parent[j] >= 0:
-                        j = parent[j]
-                    if -parent[j] - 1 != row:
-                        continue
-                    b = run_beam[i]
-                    for k in range(run_first[i], run_last[i] + 1):
-                        p = power[b, k]
-                        if p <= best or p < floor:
-                            continue
-                        clear = True
-                        for n in range(found):
-                            dr = (k - peak_bin[n]) * bin_m
-                            da = (b - peak_beam[n]) * beam_step * range_m[k]
-                            if dr * dr + da * da < gap_m * gap_m:
-                                clear = False
-                        if clear and _is_peak(power, b, k, 2, 4):
-                            best = p
-                            best_b = b
-                            best_k = k
-                if best < 0.0:
-                    break
-                peak_beam[found] = best_b
-                peak_bin[found] = best_k
-                found += 1
+        floor = table[row, 6] * depth
+        while found < most:
+            best = _next_peak(
+                power, first[row], after, run_first, run_last, run_beam, floor, peak_beam, peak_bin, found, range_m, beam_step, gap_m
+            )
+            if best < 0.0:
+                break
+            found += 1
         if filled + max(found, 1) > out.shape[0]:
             break
         if found < 2:
             out[filled, :] = table[row, :]
             filled += 1
             continue
-        out[filled : filled + found, :] = 0.0
-        for i in range(runs):
-            j = i
-            while parent[j] >= 0:
-                j = parent[j]
-            if -parent[j] - 1 != row:
-                continue
-            b = run_beam[i]
-            for k in range(run_first[i], run_last[i] + 1):
-                nearest = 0
-                least = 1e18
-                for n in range(found):
-                    dr = (k - peak_bin[n]) * bin_m
-                    da = (b - peak_beam[n]) * beam_step * range_m[k]
-                    if dr * dr + da * da < least:
-                        least = dr * dr + da * da
-                        nearest = n
-                p = power[b, k]
-                to = filled + nearest
-                out[to, 0] += p
-                out[to, 1] += p * k
-                out[to, 2] += p * b
-                out[to, 3] += p * k * k
-                out[to, 4] += p * b * b
-                out[to, 5] += 1.0
-                out[to, 6] = max(out[to, 6], p)
+        _share_out(
+            power, first[row], after, run_first, run_last, run_beam, peak_beam, peak_bin, found, range_m, beam_step, out[filled : filled + found]
+        )
         filled += found
     return filled
 
@@ -303,6 +321,50 @@ def ground_map(power, range_m, ahead, down, u0, z0, cell_u, cell_z, grid, hits):
             if 0 <= i < columns and 0 <= j < rows:
                 grid[i, j] += power[b, k]
                 hits[i, j] += 1.0
+
+
+@njit(cache=True, nogil=True)
+def likeliest_line(worth, slope_cost, most_cost, back, total, line):
+    """Write the row of each column (N, M) of the line of most worth: the sum of its cells less `slope_cost` a row of step, `most_cost` at most.
+
+    Source: Viterbi (1967), with a cost of steps that is cut off, found by two sweeps (Felzenszwalb and Huttenlocher 2012).
+    `back` (N, M) and `total` (2, M) are scratch.
+    """
+    columns, rows = worth.shape
+    for j in range(rows):
+        total[0, j] = worth[0, j]
+    for i in range(1, columns):
+        before = total[(i - 1) % 2]
+        now = total[i % 2]
+        best = 0
+        for j in range(rows):
+            if before[j] > before[best]:
+                best = j
+        leap = before[best] - most_cost
+        for j in range(rows):
+            now[j] = before[j]
+            back[i, j] = j
+            if j > 0 and now[j - 1] - slope_cost > now[j]:
+                now[j] = now[j - 1] - slope_cost
+                back[i, j] = back[i, j - 1]
+        for j in range(rows - 2, -1, -1):
+            if now[j + 1] - slope_cost > now[j]:
+                now[j] = now[j + 1] - slope_cost
+                back[i, j] = back[i, j + 1]
+        for j in range(rows):
+            if leap > now[j]:
+                now[j] = leap
+                back[i, j] = best
+            now[j] += worth[i, j]
+    last = total[(columns - 1) % 2]
+    at = 0
+    for j in range(rows):
+        if last[j] > last[at]:
+            at = j
+    for i in range(columns - 1, -1, -1):
+        line[i] = at
+        if i > 0:
+            at = back[i, at]
 
 
 # These three take a microsecond: to let go of the interpreter for it would cost a session among others more than it gives.

@@ -1,8 +1,8 @@
-"""The bottom line, learned from pings: the strongest long-standing depth under each stretch of ground."""
+"""The bottom line, learned from pings: the strong layer, deep and long-standing, on which neighboring stretches of ground agree."""
 
 import numpy as np
 
-from mudlamp.core.arrays import Float32Array, FloatArray, IntArray
+from mudlamp.core.arrays import BoolArray, Float32Array, FloatArray, IntArray
 from mudlamp.core.ping import Fan, Ping, SonarSetup
 from mudlamp.core.tracking import _kernels
 
@@ -11,7 +11,23 @@ STEP_M = 0.08
 STRETCHES = 200
 STEPS = 460
 # A bottom returns at least this much [dB re 1 m^2, after TVG, mean of its cells].
-LEAST_DB = -50.0
+LEAST_DB, FAINT_DB = -50.0, -58.0
+# What a line's step costs [dB a step of depth], a ledge at most; how many decibels more a layer is worth at the greatest depth.
+STEP_COST_DB, LEDGE_COST_DB = 0.9, 30.0
+DEEPER_DB = 6.0
+# The second echo of a bottom lies twice as deep and is weaker: it loses so much.
+SECOND_DB = 12.0
+# A bottom stands out from the water over it by so much, where nothing hangs there; that water begins and ends so far over it [m].
+OVER_WATER_DB = 9.0
+WATER_M = (0.5, 1.8)
+# Of so many stretches about one, this share must be strong, sharp and on the line: a school over deep water is not.
+ABOUT, AGREE = 4, 0.55
+# Nor is it much weaker than what is known of so many stretches to each side.
+NEIGHBORS, WEAKER_DB = 7, 11.0
+# Stretches that do not agree, a tree's say, are bridged up to so many, where the depths to both sides differ by so little [m].
+BRIDGE, BRIDGE_M = 10, 0.5
+# No bottom is shallower [m]: the surface's own echo. Nor is it under this share of the usual depth: a float.
+LEAST_M, LEAST_SHARE = 0.7, 0.35
 EVERY = 10
 KEEP = 0.64
 MARGIN_M = 0.22
@@ -64,12 +80,7 @@ class BottomLine:
         fresh = np.where(seen, grid / np.maximum(hits, 1.0), 0.0)
         first = self._mean == 0.0
         self._mean = np.where(seen, np.where(first, fresh, KEEP * self._mean + (1.0 - KEEP) * fresh), self._mean)
-        # The bottom is the deepest strong layer: weigh deeper ones up a little, for a tree's crown is strong too.
-        weighed = self._mean * np.linspace(0.3, 1.0, STEPS)
-        best = np.argmax(weighed, axis=1)
-        strong = self._mean[np.arange(STRETCHES), best] > 10.0 ** (LEAST_DB / 10.0)
-        depth = np.where(strong, (best + 0.5) * STEP_M, np.nan)
-        self._depth = _smoothed(depth)
+        self._depth = _line(self._mean)
 
     def _cut(self, ping: Ping, origin: float, ahead: FloatArray, down: FloatArray, everything: IntArray) -> IntArray:
         range_m = ping.setup.range_m[::4]
@@ -83,6 +94,66 @@ class BottomLine:
         limit = depth - MARGIN_M - MARGIN_SHARE * range_m[None, :]
         below = ping.pose.z_m + range_m[None, :] * down[:, None] > limit
         return np.where(below.any(axis=1), 4 * np.argmax(below, axis=1), everything)
+
+
+def _line(mean: FloatArray) -> FloatArray:
+    """Return the depth [m] of the bottom in each stretch of a map of power (stretch, step of depth), not a number where it is not known.
+
+    The bottom is the deep strong layer: deeper ones weigh a little more, for a tree's crown is strong too.
+    """
+    level = 10.0 * np.log10(np.maximum(mean, 1e-30))
+    worth = np.maximum(level, FAINT_DB) - FAINT_DB
+    half = np.arange(STEPS) // 2
+    worth = np.where(level[:, half] > level, np.maximum(worth - SECOND_DB, 0.0), worth)
+    worth += np.where(worth > 0.0, DEEPER_DB * np.linspace(0.0, 1.0, STEPS), 0.0)
+    worth[:, : int(LEAST_M / STEP_M)] = 0.0
+    line = np.zeros(STRETCHES, np.int64)
+    _kernels.likeliest_line(worth, STEP_COST_DB, LEDGE_COST_DB, np.zeros((STRETCHES, STEPS), np.int32), np.zeros((2, STEPS)), line)
+    good, layer_db = _is_sharp(mean, line)
+    good &= _is_like_its_neighbors(layer_db, good)
+    heard = (mean > 0.0).any(axis=1)
+    width = np.ones(2 * ABOUT + 1)
+    agree = np.convolve(good, width, mode="same") >= AGREE * np.maximum(np.convolve(heard, width, mode="same"), ABOUT)
+    depth = np.where(good & agree, (line + 0.5) * STEP_M, np.nan)
+    known = np.isfinite(depth)
+    if known.any():
+        depth[depth < LEAST_SHARE * np.median(depth[known])] = np.nan
+    return _bridged(_smoothed(depth))
+
+
+def _is_sharp(mean: FloatArray, line: IntArray) -> tuple[BoolArray, FloatArray]:
+    """Return for each stretch whether the line's layer is strong and stands out from the water over it, and its level [dB]: (stretch,) each."""
+    at = np.arange(len(line))
+    layer = np.max([mean[at, np.clip(line + off, 0, STEPS - 1)] for off in (-1, 0, 1)], axis=0)
+    sums = np.concatenate((np.zeros((len(line), 1)), np.cumsum(mean, axis=1)), axis=1)
+    first, last = (np.maximum(line - round(far / STEP_M), 0) for far in (WATER_M[1], WATER_M[0]))
+    water = (sums[at, last] - sums[at, first]) / np.maximum(last - first, 1)
+    sharp = (layer > 10.0 ** (LEAST_DB / 10.0)) & (layer > 10.0 ** (OVER_WATER_DB / 10.0) * water)
+    return sharp, 10.0 * np.log10(np.maximum(layer, 1e-30))
+
+
+def _is_like_its_neighbors(level_db: FloatArray, known: BoolArray) -> BoolArray:
+    """Return which stretches are not much weaker than the strongest half of the known ones about them: fish in the shadow of a ledge are."""
+    padded = np.pad(np.where(known, level_db, np.nan), NEIGHBORS, constant_values=np.nan)
+    about = np.stack([padded[i : i + len(level_db)] for i in range(2 * NEIGHBORS + 1)])
+    # Nothing known sorts as nothing heard; the median is that of the known ones.
+    about = np.sort(np.where(np.isfinite(about), about, -np.inf), axis=0)[::-1]
+    count = np.isfinite(about).sum(axis=0)
+    middle = about[np.maximum(count - 1, 0) // 2, np.arange(len(level_db))]
+    return known & (level_db > middle - WEAKER_DB)
+
+
+def _bridged(depth: FloatArray) -> FloatArray:
+    """Return depths with gaps of up to BRIDGE stretches between known ones filled by straight lines."""
+    known = np.flatnonzero(np.isfinite(depth))
+    if len(known) < 2:
+        return depth
+    at = np.arange(len(depth))
+    after = np.searchsorted(known, at)
+    between = (after > 0) & (after < len(known))
+    right, left = known[np.minimum(after, len(known) - 1)], known[np.maximum(after - 1, 0)]
+    bridges = between & (right - left <= BRIDGE + 1) & (np.abs(depth[right] - depth[left]) < BRIDGE_M)
+    return np.where(np.isnan(depth) & bridges, np.interp(at, known, depth[known]), depth)
 
 
 def _smoothed(depth: FloatArray) -> FloatArray:

@@ -22,13 +22,14 @@ BEAM_GUARD = 5
 BEAM_REFERENCE = 14
 # Nothing weaker than this is looked at [dB re 1 m^2, after TVG]: under the smallest jig.
 FLOOR_DB = -68.0
-MOST_RUNS = 6000
-MOST_COMPONENTS = 400
+MOST_RUNS = 12000
+MOST_COMPONENTS = 3000
+# Of all echoes that stand out the strongest are kept.
+MOST_KEPT = 400
 JOIN_GAP_M = 0.05
 # Two fish side by side part when their peaks are this far apart; one fish's head and tail are nearer.
 PART_GAP_M = 0.33
 PART_DEPTH = 0.05
-PART_MOST_CELLS = 260
 # Half-power width of a Gaussian in standard deviations.
 SIGMAS_A_WIDTH = 2.355
 
@@ -83,6 +84,7 @@ class Detector:
         self._aside = np.zeros(shape[1], np.float32)
         self._scratch = np.zeros(shape[1], np.float32)
         self._runs = tuple(np.zeros(MOST_RUNS, np.int32) for _ in range(4))
+        self._after = np.zeros(MOST_RUNS, np.int32)
         self._table = np.zeros((MOST_COMPONENTS, 7))
         self._parts = np.zeros((MOST_COMPONENTS, 7))
         self._tvg: Float32Array = tvg_db(sonar.range_m, sonar.absorption_db_m).astype(np.float32)
@@ -122,18 +124,18 @@ class Detector:
             self._mean,
             runs,
             *self._runs,
+            self._after,
             count,
             self._table,
             sonar.range_m,
             sonar.beam_step_rad,
             PART_GAP_M,
             PART_DEPTH,
-            PART_MOST_CELLS,
             self._parts,
         )
         rows = self._parts[:count]
         rows = rows[rows[:, 5] >= 3]
-        return _detections(plane, sonar, rows[np.argsort(-rows[:, 6], kind="stable")])
+        return _detections(plane, sonar, rows[np.argsort(-rows[:, 6], kind="stable")[:MOST_KEPT]])
 
 
 def _detections(plane: GroundPlane, sonar: SonarSetup, rows: FloatArray) -> Detections:
