@@ -23,7 +23,7 @@ WATER_M = (0.5, 1.8)
 # Of so many stretches about one, this share must be strong, sharp and on the line: a school over deep water is not.
 ABOUT, AGREE = 4, 0.55
 # Nor is it much weaker than what is known of so many stretches to each side.
-NEIGHBORS, WEAKER_DB = 7, 11.0
+NEIGHBORS, WEAKER_DB = 8, 9.0
 # Stretches that do not agree, a tree's say, are bridged up to so many, where the depths to both sides differ by so little [m].
 BRIDGE, BRIDGE_M = 10, 0.5
 # No bottom is shallower [m]: the surface's own echo. Nor is it under this share of the usual depth: a float.
@@ -118,7 +118,8 @@ def _line(mean: FloatArray) -> FloatArray:
     known = np.isfinite(depth)
     if known.any():
         depth[depth < LEAST_SHARE * np.median(depth[known])] = np.nan
-    return _bridged(_smoothed(depth))
+    # Smoothed, but no farther than it is known: past its last stretch may lie a ledge.
+    return _bridged(np.where(np.isfinite(depth), _smoothed(depth), np.nan))
 
 
 def _is_sharp(mean: FloatArray, line: IntArray) -> tuple[BoolArray, FloatArray]:
