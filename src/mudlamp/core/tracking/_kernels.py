@@ -309,6 +309,56 @@ def split_components(power, runs, run_first, run_last, run_beam, parent, after, 
     return filled
 
 
+@njit(cache=True, nogil=True)
+def contrasts(power, beam, bin_, peak, guard, reference, beam_guard, beam_reference, out):
+    """Write of each echo (N, 2) how its peak stands over the mean of its four surrounds, and over the loudest of them [dB].
+
+    The surrounds lie before and behind along range, and to both sides along the beams; one with under half its cells counts for nothing.
+    """
+    beams, bins = power.shape
+    for n in range(len(peak)):
+        b = min(max(int(beam[n] + 0.5), 0), beams - 1)
+        k = min(max(int(bin_[n] + 0.5), 0), bins - 1)
+        total = 0.0
+        loudest = 1e-30
+        arms = 0
+        for arm in range(4):
+            power_sum = 0.0
+            cells = 0
+            if arm < 2:
+                low = k - guard - reference if arm == 0 else k + guard + 1
+                for j in range(max(low, 0), min(low + reference, bins)):
+                    power_sum += power[b, j]
+                    cells += 1
+                if cells < reference // 2:
+                    continue
+            else:
+                low = b - beam_guard - beam_reference if arm == 2 else b + beam_guard + 1
+                for i in range(max(low, 0), min(low + beam_reference, beams)):
+                    power_sum += power[i, k]
+                    cells += 1
+                if cells < beam_reference // 2:
+                    continue
+            arms += 1
+            total += power_sum / cells
+            loudest = max(loudest, power_sum / cells)
+        out[n, 0] = 10.0 * math.log10(peak[n] / max(total / max(arms, 1), 1e-30))
+        out[n, 1] = 10.0 * math.log10(peak[n] / loudest)
+
+
+@njit(cache=True, nogil=True)
+def distances(state, covariance, place, noise, out):
+    """Write the Mahalanobis distances squared (N, M) of M places (M, 2) with noise (M, 2, 2) to N states."""
+    for i in range(len(state)):
+        for j in range(len(place)):
+            x = place[j, 0] - state[i, 0]
+            y = place[j, 1] - state[i, 1]
+            xx = covariance[i, 0, 0] + noise[j, 0, 0]
+            xy = covariance[i, 0, 1] + noise[j, 0, 1]
+            yy = covariance[i, 1, 1] + noise[j, 1, 1]
+            out[i, j] = (yy * x * x - 2.0 * xy * x * y + xx * y * y) / (xx * yy - xy * xy)
+
+
 @njit(cache=True, nogil=True, fastmath=True)
 def ground_map(power, range_m, ahead, down, u0, z0, cell_u, cell_z, grid, hits):
     """Sum power into ground cells (ahead, depth) of the fan's plane; count the cells that fell in each."""
@@ -321,6 +371,50 @@ def ground_map(power, range_m, ahead, down, u0, z0, cell_u, cell_z, grid, hits):
             if 0 <= i < columns and 0 <= j < rows:
                 grid[i, j] += power[b, k]
                 hits[i, j] += 1.0
+
+
+@njit(cache=True, nogil=True)
+def blend_map(total, hits, keep, first, faint_db, looks, mean, square):
+    """Blend each heard cell's level (total / hits, in dB) into its running mean and mean square; young cells learn faster."""
+    columns, rows = total.shape
+    for i in range(columns):
+        for j in range(rows):
+            if hits[i, j] == 0.0:
+                continue
+            level = max(10.0 * math.log10(max(total[i, j] / hits[i, j], 1e-30)), faint_db)
+            if looks[i, j] == 0.0:
+                mean[i, j] = level
+                square[i, j] = level * level
+            else:
+                kept = min(keep, first + (1.0 - first) * (1.0 - 1.0 / looks[i, j]))
+                mean[i, j] = kept * mean[i, j] + (1.0 - kept) * level
+                square[i, j] = kept * square[i, j] + (1.0 - kept) * level * level
+            looks[i, j] += 1.0
+
+
+@njit(cache=True, nogil=True)
+def look_up(places, start_u, start_v, cell, ring, mean, square, out):
+    """Write for each place (N, 2) the map's mean, standard deviation, and the mean of the cells `ring` off on eight sides; NaN where unheard."""
+    columns, rows = mean.shape
+    for n in range(len(places)):
+        i = int(math.floor((places[n, 0] - start_u) / cell))
+        j = int(math.floor((places[n, 1] - start_v) / cell))
+        out[n, 0] = out[n, 1] = out[n, 2] = np.nan
+        if not (0 <= i < columns and 0 <= j < rows) or math.isnan(mean[i, j]):
+            continue
+        out[n, 0] = mean[i, j]
+        out[n, 1] = math.sqrt(max(square[i, j] - mean[i, j] ** 2, 0.0))
+        total = 0.0
+        count = 0
+        for di in range(-ring, ring + 1, ring):
+            for dj in range(-ring, ring + 1, ring):
+                a = i + di
+                b = j + dj
+                if (di != 0 or dj != 0) and 0 <= a < columns and 0 <= b < rows and not math.isnan(mean[a, b]):
+                    total += mean[a, b]
+                    count += 1
+        if count > 0:
+            out[n, 2] = total / count
 
 
 @njit(cache=True, nogil=True)
@@ -365,6 +459,24 @@ def likeliest_line(worth, slope_cost, most_cost, back, total, line):
         line[i] = at
         if i > 0:
             at = back[i, at]
+
+
+@njit(cache=True, nogil=True)
+def add_trees(traits, trait, threshold, left, right, missing_left, value, first, of_class, out):
+    """Add to each row (N, K) the leaf of every tree that its traits (N, F) come to."""
+    for n in range(len(traits)):
+        row = traits[n]
+        for t in range(len(first)):
+            node = first[t]
+            while trait[node] >= 0:
+                x = row[trait[node]]
+                if math.isnan(x):
+                    node = left[node] if missing_left[node] else right[node]
+                elif x <= threshold[node]:
+                    node = left[node]
+                else:
+                    node = right[node]
+            out[n, of_class[t]] += value[node]
 
 
 # These three take a microsecond: to let go of the interpreter for it would cost a session among others more than it gives.

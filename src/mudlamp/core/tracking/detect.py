@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from mudlamp.core.arrays import Float32Array, FloatArray
+from mudlamp.core.arrays import Float32Array, FloatArray, IntArray
 from mudlamp.core.ping import Ping, SonarSetup
 from mudlamp.core.plane import GroundPlane
 from mudlamp.core.receiver.law import tvg_db
@@ -40,7 +40,8 @@ class Detections:
 
     `place` (N, 2) is in the ground plane (ahead or east; depth or north) [m], `covariance` (N, 2, 2) [m^2] its error; `range_m` and
     `angle_rad` (N,) are as heard; `level_db` (N,) is the peak after TVG [dB re 1 m^2]; `length_m` (N,) is the extent with beam smear
-    and pulse removed in quadrature; `cells` (N,) is how many cells stood out.
+    and pulse removed in quadrature; `spread_m` (N, 2) are the standard deviations along range and across the beams; `cells` (N,) is how
+    many cells stood out; `contrast_db` (N, 2) is how the peak stands over the mean of its surrounds, and over the loudest of them.
     """
 
     place: FloatArray
@@ -49,10 +50,19 @@ class Detections:
     angle_rad: FloatArray
     level_db: FloatArray
     length_m: FloatArray
+    spread_m: FloatArray
     cells: FloatArray
+    contrast_db: FloatArray
 
     def __len__(self) -> int:
         return len(self.range_m)
+
+    def measured(self, chosen: IntArray, miss: FloatArray) -> FloatArray:
+        """Return what tracks average over their echoes (N, 9), in the order of `track.MEANS`: of the chosen ones, with how far each missed."""
+        level = self.level_db[chosen]
+        return np.column_stack(
+            (level, level**2, self.length_m[chosen], self.spread_m[chosen], np.log10(self.cells[chosen]), self.contrast_db[chosen], miss)
+        )
 
 
 def cfar_multiplier(reference_cells: int, false_alarm: float) -> float:
@@ -99,6 +109,11 @@ class Detector:
         self._first = False
         return self._find(ping)
 
+    @property
+    def power(self) -> Float32Array:
+        """The running mean of power after TVG (beam, range_bin)."""
+        return self._mean
+
     def _find(self, ping: Ping) -> Detections:
         sonar = ping.setup
         plane = GroundPlane.of(ping)
@@ -135,10 +150,23 @@ class Detector:
         )
         rows = self._parts[:count]
         rows = rows[rows[:, 5] >= 3]
-        return _detections(plane, sonar, rows[np.argsort(-rows[:, 6], kind="stable")[:MOST_KEPT]])
+        kept = rows[np.argsort(-rows[:, 6], kind="stable")[:MOST_KEPT]]
+        contrast = np.empty((len(kept), 2))
+        _kernels.contrasts(
+            self._mean,
+            kept[:, 2] / kept[:, 0],
+            kept[:, 1] / kept[:, 0],
+            kept[:, 6],
+            guard,
+            reference,
+            BEAM_GUARD,
+            BEAM_REFERENCE,
+            contrast,
+        )
+        return _detections(plane, sonar, kept, contrast)
 
 
-def _detections(plane: GroundPlane, sonar: SonarSetup, rows: FloatArray) -> Detections:
+def _detections(plane: GroundPlane, sonar: SonarSetup, rows: FloatArray, contrast_db: FloatArray) -> Detections:
     """Return the detections of components' sums (N, 7): power, its moments over bin and beam, cells, peak."""
     power, bin_sum, beam_sum, bin2, beam2, cells, peak = rows.T
     at_bin, at_beam = bin_sum / power, beam_sum / power
@@ -158,7 +186,9 @@ def _detections(plane: GroundPlane, sonar: SonarSetup, rows: FloatArray) -> Dete
         angle_rad=angle,
         level_db=10.0 * np.log10(np.maximum(peak, 1e-30)),
         length_m=_lengths(sonar, range_m, spread_r, spread_a),
+        spread_m=np.sqrt(np.stack((spread_r, spread_a), axis=1)),
         cells=cells,
+        contrast_db=contrast_db,
     )
 
 

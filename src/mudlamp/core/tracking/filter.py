@@ -6,6 +6,7 @@ Source: standard Kalman filter with white acceleration (Bar-Shalom, Li and Kirub
 import numpy as np
 
 from mudlamp.core.arrays import FloatArray
+from mudlamp.core.tracking import _kernels
 
 ACCELERATION_M_S2 = 1.1
 START_SPEED_M_S = 0.5
@@ -26,14 +27,9 @@ def predict(state: FloatArray, covariance: FloatArray, dt_s: float) -> tuple[Flo
 
 def distances(state: FloatArray, covariance: FloatArray, place: FloatArray, noise: FloatArray) -> FloatArray:
     """Return the Mahalanobis distances squared (N, M) of M places (M, 2) with noise (M, 2, 2) to N states."""
-    x = place[None, :, 0] - state[:, None, 0]
-    y = place[None, :, 1] - state[:, None, 1]
-    # The 2 x 2 innovation covariance as its three numbers: far quicker than arrays of small matrices.
-    xx = covariance[:, None, 0, 0] + noise[None, :, 0, 0]
-    xy = covariance[:, None, 0, 1] + noise[None, :, 0, 1]
-    yy = covariance[:, None, 1, 1] + noise[None, :, 1, 1]
-    distance: FloatArray = (yy * x * x - 2.0 * xy * x * y + xx * y * y) / (xx * yy - xy * xy)
-    return distance
+    out = np.empty((len(state), len(place)))
+    _kernels.distances(state, covariance, place, noise, out)
+    return out
 
 
 def update(state: FloatArray, covariance: FloatArray, place: FloatArray, noise: FloatArray) -> tuple[FloatArray, FloatArray]:

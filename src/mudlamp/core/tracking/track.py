@@ -19,7 +19,12 @@ class Kind(StrEnum):
     COVER = "cover"
 
 
+# What is averaged over a track's echoes, in the order of `Track.means`: levels [dB], lengths and spreads [m], echoes' cells, misses.
+MEANS = ("level_db", "level_db2", "length_m", "spread_range_m", "spread_beams_m", "log_cells", "over_mean_db", "over_loudest_db", "miss")
 HISTORY_S = 6.0
+# Traits are averaged over some so many echoes.
+SLOW_HITS = 20
+SLOW_SHARE = 1.0 / SLOW_HITS
 # Room for a history at 30 pings a second, twice over: what is forgotten is closed up only now and then.
 ROOM = 360
 
@@ -90,6 +95,10 @@ class Track:
     odds: dict[Kind, float] = field(default_factory=dict)
     kind: Kind = Kind.FISH
     fixes: Fixes = field(default_factory=Fixes)
+    traits: FloatArray | None = None
+    sums: FloatArray | None = None
+    told: int = 0
+    means: FloatArray = field(default_factory=lambda: np.zeros(len(MEANS)))
     crowd: float = 0.0
     company: float = 0.0
     roam_m: float = 0.0
@@ -106,9 +115,10 @@ class Track:
         """How fast it moves in the plane [m/s]."""
         return float(math.hypot(self.state[2], self.state[3]))
 
-    def note(self, *, place: tuple[float, float], level_db: float, length_m: float, time_s: float) -> None:
-        """Take in what was measured."""
+    def note(self, *, place: tuple[float, float], level_db: float, length_m: float, time_s: float, measured: FloatArray) -> None:
+        """Take in what was measured; `measured` is in the order of MEANS."""
         share = 0.12 if self.hits > 8 else 1.0 / (self.hits + 1.0)
+        self.means += (SLOW_SHARE if self.hits > SLOW_HITS else 1.0 / (self.hits + 1.0)) * (measured - self.means)
         self.level_db += share * (level_db - self.level_db)
         # A body turned away looks short: the length leans to the longest that was seen.
         grows = length_m > self.length_m

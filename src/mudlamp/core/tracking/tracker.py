@@ -9,9 +9,12 @@ from mudlamp.core.arrays import FloatArray
 from mudlamp.core.ping import Ping
 from mudlamp.core.plane import GroundPlane
 from mudlamp.core.tracking import associate, filter
-from mudlamp.core.tracking.classify import odds
+from mudlamp.core.tracking.classify import KINDS, odds
+from mudlamp.core.tracking.clutter import ClutterMap
 from mudlamp.core.tracking.detect import Detections, Detector
+from mudlamp.core.tracking.forest import Forest, odds_of
 from mudlamp.core.tracking.track import Kind, Track
+from mudlamp.core.tracking.traits import traits_of
 
 CONFIRM_HITS = 5
 CONFIRM_SHARE = 0.5
@@ -21,12 +24,11 @@ LURE_STEADY = 0.45
 LOSE_TENTATIVE_S = 0.4
 LOSE_S = 1.3
 LOSE_FISH_S = 2.0
-MOST_TRACKS = 160
+MOST_TRACKS = 300
 LEVEL_COST_DB = 7.0
-CROWD_M = 0.8
-COMPANY_M = 0.6
-SMALL_DB = -42.0
 DESCRIBE_EVERY = 3
+# How much the newest of what the learned trees say counts.
+EVIDENCE = 0.12
 MOTION_S = 3.0
 
 
@@ -51,8 +53,11 @@ class TrackView:
 class Tracker:
     """Follows what pings show. Feed it pings in their order."""
 
-    def __init__(self) -> None:
+    def __init__(self, forest: Forest | None = None) -> None:
+        """Make a tracker; `forest` tells kinds apart as learned, without one the tracker goes by weights of our own, which are worse."""
         self.detector = Detector()
+        self.clutter = ClutterMap()
+        self._forest = forest
         self.tracks: list[Track] = []
         self.detections: Detections | None = None
         self._next = 1
@@ -62,12 +67,14 @@ class Tracker:
 
     def update(self, ping: Ping) -> list[TrackView]:
         """Take a ping in; return the confirmed tracks."""
+        plane = GroundPlane.of(ping)
         found = self.detections = self.detector.detect(ping)
+        self.clutter.update(ping, plane, self.detector.power)
         dt = 0.0 if self._last_s is None else max(ping.time_s - self._last_s, 0.0)
         self._last_s = ping.time_s
         used = self._associate(found, *self._predict(dt), ping.time_s)
         self._give_birth(found, used, ping.time_s)
-        self._live_on(found, ping.time_s, dt)
+        self._live_on(found, plane, ping.time_s, dt)
         return self._views(ping)
 
     def _predict(self, dt_s: float) -> tuple[FloatArray, FloatArray]:
@@ -89,35 +96,36 @@ class Tracker:
         """Match confirmed tracks first, then tentative ones with what is left; return the numbers of the used detections."""
         if not self.tracks or not len(found):
             return set()
-        cost = self._cost(found, state, covariance)
+        distance, cost = self._cost(found, state, covariance)
         sure = np.array([track.confirmed for track in self.tracks])
         first, second = np.flatnonzero(sure), np.flatnonzero(~sure)
         rows, columns = associate.assign(cost[first])
         left = np.delete(np.arange(len(found)), columns)
         more_rows, more_columns = associate.assign(cost[np.ix_(second, left)])
         rows, columns = np.concatenate((first[rows], second[more_rows])), np.concatenate((columns, left[more_columns]))
+        measured = found.measured(columns, np.sqrt(distance[rows, columns]))
         if not len(rows):
             return set()
         matched = [self.tracks[row] for row in rows]
         place = found.place[columns]
         self._put_back(matched, *filter.update(state[rows], covariance[rows], place, found.covariance[columns]))
         level_db, length_m = found.level_db[columns].tolist(), found.length_m[columns].tolist()
-        for track, (ahead, down), level, length in zip(matched, place.tolist(), level_db, length_m, strict=True):
-            track.note(place=(ahead, down), level_db=level, length_m=length, time_s=time_s)
+        for track, (ahead, down), level, length, row in zip(matched, place.tolist(), level_db, length_m, measured, strict=True):
+            track.note(place=(ahead, down), level_db=level, length_m=length, time_s=time_s, measured=row)
         return set(columns.tolist())
 
-    def _cost(self, found: Detections, state: FloatArray, covariance: FloatArray) -> FloatArray:
-        """Return what it costs to take each detection for each track (track, detection); the gate or more is out of the question."""
+    def _cost(self, found: Detections, state: FloatArray, covariance: FloatArray) -> tuple[FloatArray, FloatArray]:
+        """Return distances and what it costs to take each detection for each track (track, detection); the gate or more is out of the question."""
         distance = filter.distances(state, covariance, found.place, found.covariance)
         level = found.level_db[None, :] - np.array([track.level_db for track in self.tracks])[:, None]
         # Outside the gate stays outside: the level only decides among echoes that could be the track's.
         mixed = 0.6 * distance + 0.4 * np.minimum((level / LEVEL_COST_DB) ** 2, associate.GATE)
-        return np.where(distance < associate.GATE, mixed, associate.GATE)
+        return distance, np.where(distance < associate.GATE, mixed, associate.GATE)
 
     def _give_birth(self, found: Detections, used: set[int], time_s: float) -> None:
-        for i in range(len(found)):
-            if i in used or len(self.tracks) >= MOST_TRACKS:
-                continue
+        fresh = [i for i in range(len(found)) if i not in used][: max(MOST_TRACKS - len(self.tracks), 0)]
+        measured = found.measured(np.array(fresh, dtype=np.int64), np.ones(len(fresh)))
+        for i, row in zip(fresh, measured, strict=True):
             covariance = np.zeros((4, 4))
             covariance[:2, :2] = found.covariance[i]
             covariance[2, 2] = covariance[3, 3] = filter.START_SPEED_M_S**2
@@ -131,11 +139,12 @@ class Tracker:
                 level_db=float(found.level_db[i]),
                 length_m=float(found.length_m[i]),
                 seen_s=time_s,
+                means=row,
             )
             track.fixes.add(time_s, place)
             self.tracks.append(track)
 
-    def _live_on(self, found: Detections, time_s: float, dt_s: float) -> None:
+    def _live_on(self, found: Detections, plane: GroundPlane, time_s: float, dt_s: float) -> None:
         kept = []
         share = math.exp(-dt_s / STEADINESS_S)
         for track in self.tracks:
@@ -146,7 +155,7 @@ class Tracker:
             if not self._is_lost(track, time_s):
                 kept.append(track)
         self.tracks = kept
-        self._describe(found, time_s)
+        self._describe(found, plane, time_s)
 
     @staticmethod
     def _is_lost(track: Track, time_s: float) -> bool:
@@ -155,26 +164,36 @@ class Tracker:
             return silent > LOSE_TENTATIVE_S or (time_s - track.born_s > 1.0 and track.score < 0.35)
         return silent > (LOSE_FISH_S if track.kind is Kind.FISH else LOSE_S)
 
-    def _describe(self, found: Detections, time_s: float) -> None:
+    def _describe(self, found: Detections, plane: GroundPlane, time_s: float) -> None:
         """Bring kinds up to date: each track every few pings, in turn, for kinds change slowly."""
         self._turn += 1
-        due = [track for track in self.tracks if track.confirmed and not (track.odds and (track.number + self._turn) % DESCRIBE_EVERY)]
+        everyone = [track for track in self.tracks if track.confirmed]
+        due = [track for track in everyone if not (track.odds and (track.number + self._turn) % DESCRIBE_EVERY)]
         if due:
-            gap = np.array([track.place for track in due])[:, None, :] - found.place[None, :, :]
-            gap2 = (gap**2).sum(axis=2)
-            near = np.count_nonzero((gap2 < CROWD_M**2) & (found.level_db < SMALL_DB), axis=1)
-            around = np.maximum(np.count_nonzero(gap2 < COMPANY_M**2, axis=1) - 1, 0)
-            for track, many, company in zip(due, near.tolist(), around.tolist(), strict=True):
-                track.crowd += 0.22 * (many - track.crowd)
-                track.company += 0.115 * (company - track.company)
+            for track in due:
                 _note_motion(track, time_s)
-            for track, kinds in zip(due, odds(due), strict=True):
+            traits = traits_of(
+                due, everyone, found, plane=plane, clutter=self.clutter, bottom=self.detector.bottom, time_s=time_s
+            )
+            for track, row, kinds in zip(due, traits, self._odds(due, traits), strict=True):
+                track.traits = row
                 track.odds = kinds
                 best = max(kinds, key=kinds.__getitem__)
                 # A kind changes only when it is clearly better: names on a picture must not flicker.
                 if not kinds.get(track.kind, 0.0) > 0.6 * kinds[best]:
                     track.kind = best
         self._keep_one_lure(time_s)
+
+    def _odds(self, due: list[Track], traits: FloatArray) -> list[dict[Kind, float]]:
+        """Return the odds of each kind: learned ones, or, where nothing is learned, those of our own weights."""
+        if self._forest is None:
+            return odds(due)
+        for track, row in zip(due, self._forest.sums(traits), strict=True):
+            # Evidence gathers: the mean of what was said lately, young tracks by all that was said.
+            track.told += 1
+            track.sums = row if track.sums is None else track.sums + max(1.0 / track.told, EVIDENCE) * (row - track.sums)
+        rows = odds_of(np.array([track.sums for track in due]), self._forest.warmth)
+        return [dict(zip(KINDS, row, strict=True)) for row in rows.tolist()]
 
     def _keep_one_lure(self, time_s: float) -> None:
         """There is one lure in the water: of several tracks that look like one, the one that travels keeps the name."""

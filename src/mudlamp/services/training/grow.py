@@ -1,0 +1,63 @@
+"""Growing a forest with a library, and taking it over into our own form."""
+
+import numpy as np
+from sklearn.ensemble import HistGradientBoostingClassifier
+
+from mudlamp.core.arrays import Float32Array, FloatArray, IntArray
+from mudlamp.core.tracking.forest import Forest
+
+ROUNDS = 120
+LEAVES = 20
+PACE = 0.09
+LEAST_IN_LEAF = 60
+SMOOTH = 5.0
+SEED = 0
+WARMTHS = np.linspace(0.6, 3.0, 49)
+
+
+def grow(traits: Float32Array, kinds: IntArray, weights: FloatArray) -> HistGradientBoostingClassifier:
+    """Return the library's boosted trees of samples: traits (N, F), kinds (N,) numbered from 0, weights (N,); the same for the same samples."""
+    model = HistGradientBoostingClassifier(
+        max_iter=ROUNDS,
+        max_leaf_nodes=LEAVES,
+        learning_rate=PACE,
+        min_samples_leaf=LEAST_IN_LEAF,
+        l2_regularization=SMOOTH,
+        early_stopping=False,
+        random_state=SEED,
+    )
+    model.fit(traits, kinds, sample_weight=weights)
+    return model
+
+
+def forest_of(model: HistGradientBoostingClassifier, warmth: float = 1.0) -> Forest:
+    """Return the library's trees in our own form."""
+    nodes = [(number, tree.nodes) for trees in model._predictors for number, tree in enumerate(trees)]
+    firsts = np.concatenate(([0], np.cumsum([len(rows) for _, rows in nodes])))
+    rows = np.concatenate([rows for _, rows in nodes])
+    start = np.repeat(firsts[:-1], [len(rows) for _, rows in nodes])
+    leaf = rows["is_leaf"].astype(bool)
+    return Forest(
+        trait=np.where(leaf, -1, rows["feature_idx"]).astype(np.int64),
+        threshold=rows["num_threshold"].astype(np.float64),
+        left=np.where(leaf, -1, rows["left"] + start).astype(np.int64),
+        right=np.where(leaf, -1, rows["right"] + start).astype(np.int64),
+        missing_left=rows["missing_go_to_left"].astype(np.int64),
+        value=rows["value"].astype(np.float64),
+        first=firsts[:-1].astype(np.int64),
+        of_class=np.array([number for number, _ in nodes], dtype=np.int64),
+        base=np.asarray(model._baseline_prediction, dtype=np.float64).reshape(-1),
+        warmth=warmth,
+    )
+
+
+def fitting_warmth(forest: Forest, traits: FloatArray, kinds: IntArray, weights: FloatArray) -> float:
+    """Return the temperature at which the forest's odds fit samples that it was not grown on best (least log loss)."""
+    sums = forest.sums(traits)
+    losses = []
+    for warmth in WARMTHS:
+        scaled = sums / warmth
+        top = scaled.max(axis=1)
+        log_total = top + np.log(np.exp(scaled - top[:, None]).sum(axis=1))
+        losses.append(float(np.average(log_total - scaled[np.arange(len(kinds)), kinds], weights=weights)))
+    return float(WARMTHS[int(np.argmin(losses))])
