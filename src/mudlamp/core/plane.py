@@ -120,6 +120,13 @@ class GroundPlane:
         """Return the place in the plane of a place in the world [m]."""
         return (x_m, y_m) if self.plane.is_flat else (x_m * self._sine + y_m * self._cosine, z_m)
 
+    def aimed(self, ahead_m: float, across_m: float) -> Place:
+        """Return the place in the plane that a throw so far ahead of the bow and to the right [m] lands at: for a standing fan, (along, surface)."""
+        if not self.plane.is_flat:
+            return self.origin[0] + ahead_m, 0.0
+        east = ahead_m * self._sine + across_m * self._cosine
+        return self.origin[0] + east, self.origin[1] + ahead_m * self._cosine - across_m * self._sine
+
     def point(self, place: Place) -> Point:
         """Return a place in the plane as a point to be judged: (along, 0, depth) for a standing fan, (east, north, 0) for a flat one [m]."""
         return (place[0], place[1], 0.0) if self.plane.is_flat else (place[0], 0.0, place[1])

@@ -9,6 +9,7 @@ import numpy as np
 from mudlamp.core.arrays import BoolArray, FloatArray
 from mudlamp.core.casting.lures import LINE_STEP_M, LINE_TS_DB, line_places, line_square, part_places, tackle
 from mudlamp.core.chance import stream
+from mudlamp.core.hand import Doing, HandEvent
 from mudlamp.core.ping import Fan, Pose
 from mudlamp.core.plane import FanPlane, GroundPlane, Point
 from mudlamp.core.reactions import FishState, Judge, ReactionEvent
@@ -104,6 +105,8 @@ class World:
         self.clouds = [Cloud(f"bait{i + 1}", plan, stream(seed, "bait", i)) for i, plan in enumerate(scene.bait)]
         self.lure = self._make_lure()
         self.shots: list[Shot] = []
+        self._hand: list[HandEvent] = []
+        self._note_tied()
         self._angler = ScriptedAngler(stream(seed, "angler"))
         self._chance = stream(seed, "hook")
         self._splash = stream(seed, "splash")
@@ -221,6 +224,7 @@ class World:
             return
         self._end_shot()
         self.lure.throw(x_m=x_m, y_m=y_m, time_s=self.time_s)
+        self._note_throw(x_m, y_m)
         self.shots.append(Shot(number=len(self.shots) + 1, start_s=self.time_s, end_s=None, x_m=x_m, y_m=y_m))
 
     def hang(self, x_m: float, y_m: float, z_m: float) -> None:
@@ -231,11 +235,15 @@ class World:
     def open_bail(self) -> None:
         """Let the lure sink freely."""
         if self.lure is not None:
+            if self.lure.state is LureState.TIGHT:
+                self._note(Doing.SINK)
             self.lure.open_bail()
 
     def reel(self, on: bool) -> None:
         """Start or stop reeling."""
         if self.lure is not None and self.lure.in_water:
+            if on is not self.lure.reeling:
+                self._note(Doing.REEL if on else Doing.STOP)
             self.lure.reel(on, self._tip())
 
     def lift(self, by_m: float) -> None:
@@ -243,6 +251,27 @@ class World:
         if self.lure is not None and self.lure.in_water:
             self.lure.close_bail(self._tip())
             self.lure.lift(by_m)
+            self._note(Doing.LIFT)
+
+    def _note(self, do: Doing) -> None:
+        self._hand.append(HandEvent(time_s=self.time_s, do=do))
+
+    def _note_tied(self) -> None:
+        angler = self.scene.angler
+        if angler is not None:
+            self._hand.append(HandEvent(time_s=self.time_s, do=Doing.TIED, lure=angler.lure, head_kg=angler.head_kg))
+
+    def _note_throw(self, x_m: float, y_m: float) -> None:
+        pose = self._boat_pose()
+        east, north = x_m - pose.x_m, y_m - pose.y_m
+        sine, cosine = math.sin(pose.heading_rad), math.cos(pose.heading_rad)
+        ahead, across = east * sine + north * cosine, east * cosine - north * sine
+        self._hand.append(HandEvent(time_s=self.time_s, do=Doing.THROW, ahead_m=ahead, across_m=across))
+
+    def hand(self) -> list[HandEvent]:
+        """Return what the angler's hand did since this was asked last."""
+        done, self._hand = self._hand, []
+        return done
 
     # Time.
 
@@ -346,6 +375,7 @@ class World:
 
     def _end_shot(self) -> None:
         if self.shots and self.shots[-1].end_s is None:
+            self._note(Doing.STOW)
             self.shots[-1] = replace(self.shots[-1], end_s=self.time_s)
 
     @property

@@ -8,7 +8,7 @@ import numpy as np
 from mudlamp.core.arrays import FloatArray
 from mudlamp.core.tracking import _kernels
 
-ACCELERATION_M_S2 = 1.1
+ACCELERATION_M_S2 = 1.0
 START_SPEED_M_S = 0.5
 _MEASURES = np.array([[1.0, 0.0, 0.0, 0.0], [0.0, 1.0, 0.0, 0.0]])
 

@@ -21,6 +21,8 @@ class Kind(StrEnum):
 
 # What is averaged over a track's echoes, in the order of `Track.means`: levels [dB], lengths and spreads [m], echoes' cells, misses.
 MEANS = ("level_db", "level_db2", "length_m", "spread_range_m", "spread_beams_m", "log_cells", "over_mean_db", "over_loudest_db", "miss")
+# And how far it steps from one echo to the next: level [dB], length [m], place [m].
+STEPS = ("level_step_db", "length_step_m", "place_step_m")
 HISTORY_S = 6.0
 # Traits are averaged over some so many echoes.
 SLOW_HITS = 20
@@ -99,6 +101,8 @@ class Track:
     sums: FloatArray | None = None
     told: int = 0
     means: FloatArray = field(default_factory=lambda: np.zeros(len(MEANS)))
+    steps: FloatArray = field(default_factory=lambda: np.zeros(len(STEPS)))
+    newest: FloatArray | None = None
     crowd: float = 0.0
     company: float = 0.0
     roam_m: float = 0.0
@@ -118,7 +122,15 @@ class Track:
     def note(self, *, place: tuple[float, float], level_db: float, length_m: float, time_s: float, measured: FloatArray) -> None:
         """Take in what was measured; `measured` is in the order of MEANS."""
         share = 0.12 if self.hits > 8 else 1.0 / (self.hits + 1.0)
-        self.means += (SLOW_SHARE if self.hits > SLOW_HITS else 1.0 / (self.hits + 1.0)) * (measured - self.means)
+        slow = SLOW_SHARE if self.hits > SLOW_HITS else 1.0 / (self.hits + 1.0)
+        self.means += slow * (measured - self.means)
+        now = np.array((level_db, length_m, *place))
+        if self.newest is not None:
+            level, length, first, second = np.abs(now - self.newest)
+            self.steps += (SLOW_SHARE if self.hits > SLOW_HITS else 1.0 / self.hits) * (
+                np.array((level, length, math.hypot(first, second))) - self.steps
+            )
+        self.newest = now
         self.level_db += share * (level_db - self.level_db)
         # A body turned away looks short: the length leans to the longest that was seen.
         grows = length_m > self.length_m

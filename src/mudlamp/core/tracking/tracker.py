@@ -1,11 +1,13 @@
 """The tracker: from one ping to the next, which tracks are there and what each is."""
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
 from mudlamp.core.arrays import FloatArray
+from mudlamp.core.hand import HandEvent
 from mudlamp.core.ping import Ping
 from mudlamp.core.plane import GroundPlane
 from mudlamp.core.tracking import associate, filter
@@ -13,6 +15,7 @@ from mudlamp.core.tracking.classify import KINDS, odds
 from mudlamp.core.tracking.clutter import ClutterMap
 from mudlamp.core.tracking.detect import Detections, Detector
 from mudlamp.core.tracking.forest import Forest, odds_of
+from mudlamp.core.tracking.hand_watch import HandWatch
 from mudlamp.core.tracking.track import Kind, Track
 from mudlamp.core.tracking.traits import traits_of
 
@@ -23,12 +26,13 @@ STEADY = 0.8
 LURE_STEADY = 0.45
 LOSE_TENTATIVE_S = 0.4
 LOSE_S = 1.3
-LOSE_FISH_S = 2.0
 MOST_TRACKS = 300
 LEVEL_COST_DB = 7.0
 DESCRIBE_EVERY = 3
 # How much the newest of what the learned trees say counts.
 EVIDENCE = 0.12
+# How likely a fish or lure must be to be named, and to keep its name.
+NAMED, LET_GO = 0.6, 0.4
 MOTION_S = 3.0
 
 
@@ -57,6 +61,7 @@ class Tracker:
         """Make a tracker; `forest` tells kinds apart as learned, without one the tracker goes by weights of our own, which are worse."""
         self.detector = Detector()
         self.clutter = ClutterMap()
+        self.hand = HandWatch()
         self._forest = forest
         self.tracks: list[Track] = []
         self.detections: Detections | None = None
@@ -65,9 +70,12 @@ class Tracker:
         self._lure: int | None = None
         self._last_s: float | None = None
 
-    def update(self, ping: Ping) -> list[TrackView]:
-        """Take a ping in; return the confirmed tracks."""
+    def update(self, ping: Ping, hand: Sequence[HandEvent] = ()) -> list[TrackView]:
+        """Take a ping in, and what the angler's hand did since the last one, where that is known; return the confirmed tracks."""
         plane = GroundPlane.of(ping)
+        for event in hand:
+            self.hand.take(event, plane)
+        self.hand.advance(ping.time_s)
         found = self.detections = self.detector.detect(ping)
         self.clutter.update(ping, plane, self.detector.power)
         dt = 0.0 if self._last_s is None else max(ping.time_s - self._last_s, 0.0)
@@ -162,7 +170,7 @@ class Tracker:
         silent = time_s - track.seen_s
         if not track.confirmed:
             return silent > LOSE_TENTATIVE_S or (time_s - track.born_s > 1.0 and track.score < 0.35)
-        return silent > (LOSE_FISH_S if track.kind is Kind.FISH else LOSE_S)
+        return silent > LOSE_S
 
     def _describe(self, found: Detections, plane: GroundPlane, time_s: float) -> None:
         """Bring kinds up to date: each track every few pings, in turn, for kinds change slowly."""
@@ -173,15 +181,12 @@ class Tracker:
             for track in due:
                 _note_motion(track, time_s)
             traits = traits_of(
-                due, everyone, found, plane=plane, clutter=self.clutter, bottom=self.detector.bottom, time_s=time_s
+                due, everyone, found, plane=plane, clutter=self.clutter, bottom=self.detector.bottom, hand=self.hand, time_s=time_s
             )
             for track, row, kinds in zip(due, traits, self._odds(due, traits), strict=True):
                 track.traits = row
                 track.odds = kinds
-                best = max(kinds, key=kinds.__getitem__)
-                # A kind changes only when it is clearly better: names on a picture must not flicker.
-                if not kinds.get(track.kind, 0.0) > 0.6 * kinds[best]:
-                    track.kind = best
+                track.kind = _named(track, kinds)
         self._keep_one_lure(time_s)
 
     def _odds(self, due: list[Track], traits: FloatArray) -> list[dict[Kind, float]]:
@@ -200,6 +205,12 @@ class Tracker:
         lures = [track for track in self.tracks if track.confirmed and track.kind is Kind.LURE]
         if not lures:
             return
+        if self.hand.known and not self.hand.is_out:
+            # The angler has the lure in hand: nothing in the water is it.
+            for track in lures:
+                track.kind = _likeliest_other(track)
+            self._lure = None
+            return
 
         def claim(track: Track) -> float:
             """A steady echo that travels a jig's way counts; one that leaps about the brush does not."""
@@ -211,7 +222,7 @@ class Tracker:
         self._lure = chosen.number if chosen.score > LURE_STEADY else None
         for track in lures:
             if track.number != self._lure:
-                track.kind = max((kind for kind in track.odds if kind is not Kind.LURE), key=lambda kind: track.odds[kind])
+                track.kind = _likeliest_other(track)
 
     def _views(self, ping: Ping) -> list[TrackView]:
         tracks = [track for track in self.tracks if track.confirmed]
@@ -238,6 +249,20 @@ class Tracker:
             )
             for track, (first, second, speed_first, speed_second), (x, y, z), away, angle in seen
         ]
+
+
+def _likeliest_other(track: Track) -> Kind:
+    """Return what a track is called that is not the lure."""
+    return max((kind for kind in track.odds if kind is not Kind.LURE), key=lambda kind: track.odds[kind])
+
+
+def _named(track: Track, kinds: dict[Kind, float]) -> Kind:
+    """Return what to call a track: fish or lure when that is likely, for as long as it is not unlikely (names must not flicker); else the likeliest other."""
+    for kind in (Kind.FISH, Kind.LURE):
+        if kinds[kind] > (LET_GO if track.kind is kind and track.told > 1 else NAMED):
+            return kind
+    others = [kind for kind in kinds if kind not in (Kind.FISH, Kind.LURE)]
+    return max(others, key=kinds.__getitem__)
 
 
 def _note_motion(track: Track, time_s: float) -> None:

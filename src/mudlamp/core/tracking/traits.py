@@ -9,11 +9,13 @@ from mudlamp.core.plane import GroundPlane
 from mudlamp.core.tracking.bottom_line import BottomLine
 from mudlamp.core.tracking.clutter import ClutterMap
 from mudlamp.core.tracking.detect import Detections
-from mudlamp.core.tracking.track import MEANS, Track
+from mudlamp.core.tracking.hand_watch import HAND_TRAITS, HandWatch
+from mudlamp.core.tracking.track import MEANS, STEPS, Track
 
 # In the order of the columns. Lengths [m], levels [dB], speeds [m/s], times [s], angles [rad]; what is not known is not a number.
 TRAITS = (
     *MEANS,
+    *STEPS,
     "level_swing_db",
     "steadiness",
     "age_s",
@@ -33,6 +35,7 @@ TRAITS = (
     "tracks_near",
     "apart_m_s",
     "is_flat",
+    *HAND_TRAITS,
 )
 CROWD_M, COMPANY_M, NEAR_M, SHOAL_M = 0.8, 0.6, 1.0, 4.0
 SMALL_DB = -42.0
@@ -48,6 +51,7 @@ def traits_of(
     plane: GroundPlane,
     clutter: ClutterMap,
     bottom: BottomLine,
+    hand: HandWatch,
     time_s: float,
 ) -> FloatArray:
     """Return the traits (N, len(TRAITS)) of the tracks that are `due`, among all tracks and echoes of the ping."""
@@ -67,6 +71,7 @@ def traits_of(
     return np.column_stack(
         (
             means,
+            [track.steps for track in due],
             swung,
             own,
             over,
@@ -77,6 +82,7 @@ def traits_of(
             *_company(due, places, found),
             *_neighbors(due, everyone, places, state[:, 2:], level),
             np.full(len(due), float(flat)),
+            hand.traits(places, own[:, 5], np.array([track.born_s for track in due]), time_s=time_s, is_flat=flat),
         )
     )
 

@@ -1,0 +1,40 @@
+"""`./lamp train`: learn anew what the tracker knows of kinds."""
+
+import os
+import sys
+from pathlib import Path
+
+import orjson
+
+from mudlamp.cli.answer import give
+from mudlamp.cli.arguments import Parser, ranged
+from mudlamp.core.tracking.classify import KINDS
+from mudlamp.core.tracking.traits import TRAITS
+from mudlamp.formats.learned import write_forest
+from mudlamp.services.training.learn import SEEDS, as_json, learn
+from mudlamp.services.warm import warm_up
+
+
+def run(words: list[str]) -> int:
+    """Learn, and write the file that ships and its card."""
+    parser = Parser(prog="lamp train", description="Learn on drawn waters; on two cores half an hour with the usual number.")
+    parser.add_argument("what", choices=["tracker"], help="what is learned: the tracker's kinds")
+    parser.add_argument("--waters", type=ranged(8, SEEDS[-1], whole=True), default=320, help="how many drawn waters, from seed 1 on (default 320)")
+    parser.add_argument("--seconds", type=ranged(5.0, 60.0, "s"), default=20.0, help="how long each is fished (default 20)")
+    parser.add_argument("--json", action="store_true", help="answer with the card in JSON")
+    options = parser.parse_args(words)
+    root = Path(os.environ.get("MUDLAMP_ROOT", "."))
+
+    def progress(share: float) -> None:
+        print(f"\rlearning {share:.0%}", end="" if share < 1.0 else "\n", file=sys.stderr, flush=True)
+
+    warm_up()
+    forest, card = learn(
+        waters=options.waters, seconds=options.seconds, folder=root / ".run" / "learned", workers=os.cpu_count() or 1, progress=progress
+    )
+    to = root / "src" / "mudlamp" / "formats" / "learned_files"
+    write_forest(to / "kinds.npz", forest, traits=TRAITS, kinds=[kind.value for kind in KINDS])
+    (to / "kinds.json").write_bytes(orjson.dumps(as_json(card), option=orjson.OPT_INDENT_2) + b"\n")
+    lines = [f"{name}: recall {one.recall:.2f}, precision {one.precision:.2f} of {one.samples}" for name, one in card.kinds.items()]
+    give(card, as_json=options.json, lines=[*lines, f"calibration error {card.error:.3f}; {card.learned_waters} waters learned"])
+    return 0

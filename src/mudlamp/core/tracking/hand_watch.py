@@ -1,0 +1,90 @@
+"""What the angler's hand says of where the lure can be: a prior for the tracker, never a place."""
+
+from enum import IntEnum
+
+import numpy as np
+
+from mudlamp.core.arrays import FloatArray
+from mudlamp.core.casting.lures import tackle
+from mudlamp.core.errors import DomainError
+from mudlamp.core.hand import Doing, HandEvent
+from mudlamp.core.plane import GroundPlane
+
+# How long a lure flies (common practice: about a second for the casts of live sonar).
+FLIGHT_S = 0.9
+USUAL_SINK_M_S = 0.3
+
+HAND_TRAITS = ("hand_out_s", "hand_does", "landing_off_m", "sink_off_m", "sink_over_expected_m_s", "born_after_s")
+
+
+class Does(IntEnum):
+    """What the line is doing now."""
+
+    STOWED = 0
+    SINKING = 1
+    TIGHT = 2
+    REELING = 3
+
+
+class HandWatch:
+    """Follows the hand's events. Nothing is known before the first of them."""
+
+    def __init__(self) -> None:
+        self.known = False
+        self._does = Does.STOWED
+        self._landed_s: float | None = None
+        self._landing: tuple[float, float] | None = None
+        self._sink_m_s = USUAL_SINK_M_S
+        self._sunk_m = 0.0
+        self._last_s = 0.0
+
+    def take(self, event: HandEvent, plane: GroundPlane) -> None:
+        """Take in an event; `plane` is that of the newest ping, from which a throw is aimed."""
+        self.known = True
+        if event.do is Doing.TIED and event.lure is not None and event.head_kg is not None:
+            try:
+                self._sink_m_s = tackle(kind=event.lure, head_kg=event.head_kg).sink_m_s
+            except DomainError:
+                self._sink_m_s = USUAL_SINK_M_S
+        elif event.do is Doing.THROW:
+            self._does, self._landed_s = Does.SINKING, event.time_s + FLIGHT_S
+            self._landing = plane.aimed(event.ahead_m or 0.0, event.across_m or 0.0)
+            self._sunk_m, self._last_s = 0.0, event.time_s + FLIGHT_S
+        elif event.do is Doing.STOW:
+            self._does, self._landing, self._landed_s = Does.STOWED, None, None
+        elif self._landing is not None:
+            self._does = {Doing.REEL: Does.REELING, Doing.SINK: Does.SINKING}.get(event.do, Does.TIGHT)
+
+    @property
+    def is_out(self) -> bool:
+        """Whether the lure is in the water or on its way there."""
+        return self._landing is not None
+
+    def advance(self, time_s: float) -> None:
+        """Let the lure sink on, in mind, to a time [s]."""
+        if self._landing is not None and time_s > self._last_s:
+            if self._does is Does.SINKING:
+                self._sunk_m += self._sink_m_s * (time_s - self._last_s)
+            self._last_s = time_s
+
+    def traits(self, places: FloatArray, sink_m_s: FloatArray, born_s: FloatArray, *, time_s: float, is_flat: bool) -> FloatArray:
+        """Return the traits (N, 6) that the hand gives tracks at places in the plane (N, 2), not a number where it says nothing.
+
+        How long the lure is out [s], what the line does, how far the track is from the landing along the plane [m] and from the depth sunk
+        to [m], how much faster it sinks than the lure [m/s], how long after the landing it was first heard [s].
+        """
+        out = np.full((len(places), len(HAND_TRAITS)), np.nan)
+        if not self.known:
+            return out
+        out[:, 0], out[:, 1] = -1.0, float(self._does)
+        if self._landing is None or self._landed_s is None:
+            return out
+        out[:, 0] = time_s - self._landed_s
+        if is_flat:
+            out[:, 2] = np.hypot(places[:, 0] - self._landing[0], places[:, 1] - self._landing[1])
+        else:
+            out[:, 2] = places[:, 0] - self._landing[0]
+            out[:, 3] = places[:, 1] - self._sunk_m
+            out[:, 4] = sink_m_s - (self._sink_m_s if self._does is Does.SINKING else 0.0)
+        out[:, 5] = born_s - self._landed_s
+        return out
