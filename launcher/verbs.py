@@ -18,6 +18,8 @@ from launcher.places import ROOT, RUN, VENV_PYTHON, Trouble
 DEFAULT_PORT = 8470
 LOOPBACK = ("127.0.0.1", "localhost", "::1")
 NEEDS_BROWSER = ("screens",)
+# What only those need who measure or learn: `up` never installs it.
+NEEDS_LEARNING = ("train",)
 HELP = """usage: ./lamp COMMAND [options]
 
   up         install what is missing, start the database, serve; Ctrl-C stops it all
@@ -29,6 +31,7 @@ HELP = """usage: ./lamp COMMAND [options]
   readings   what the receiver shows of a recording, in figures
   track      tracks and reactions from a recording alone
   tune       the set-up card for this water
+  train      learn anew what the tracker knows
   water      sound speed, absorption, ping limit
 
 ./lamp COMMAND --help tells more of each."""
@@ -57,7 +60,7 @@ def hand_over(verb: str, rest: list[str]) -> int:
     browser = verb in NEEDS_BROWSER or (verb == "bench" and "live" in rest)
     if browser:
         debian.ensure(debian.FOR_SERVING + debian.FOR_BROWSER)
-    environment.ensure("test.txt" if browser else "app.txt")
+    environment.ensure("test.txt" if browser or verb in NEEDS_LEARNING else "app.txt")
     command = [str(VENV_PYTHON), "-P", "-m", "mudlamp.cli", verb, *rest]
     os.execve(command[0], command, environment.application_environ())  # noqa: S606 - our own interpreter takes this process's place
 

@@ -17,6 +17,7 @@ VERBS = {
     "readings": "mudlamp.cli.readings",
     "track": "mudlamp.cli.track",
     "tune": "mudlamp.cli.tune",
+    "train": "mudlamp.cli.train",
     "bench": "mudlamp.cli.bench",
     "screens": "mudlamp.cli.screens",
     "serve": "mudlamp.cli.serve",

@@ -19,7 +19,9 @@ def run(words: list[str]) -> int:
     """Learn, and write the file that ships and its card."""
     parser = Parser(prog="lamp train", description="Learn on drawn waters; on two cores half an hour with the usual number.")
     parser.add_argument("what", choices=["tracker"], help="what is learned: the tracker's kinds")
-    parser.add_argument("--waters", type=ranged(8, SEEDS[-1], whole=True), default=320, help="how many drawn waters, from seed 1 on (default 320)")
+    parser.add_argument(
+        "--waters", type=ranged(8, SEEDS[-1], whole=True), default=320, help="how many drawn waters, from seed 1 on (default 320)"
+    )
     parser.add_argument("--seconds", type=ranged(5.0, 60.0, "s"), default=20.0, help="how long each is fished (default 20)")
     parser.add_argument("--json", action="store_true", help="answer with the card in JSON")
     options = parser.parse_args(words)

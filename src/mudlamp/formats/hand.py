@@ -57,7 +57,9 @@ def _events(lines: Iterable[bytes], shown: str) -> Sequence[HandEvent]:
         try:
             row = _Line.model_validate_json(line)
             if row.do is Doing.THROW and (row.ahead_m is None or row.across_m is None):
-                raise RecordingError(f"hand file {shown}: line {number} is a throw without ahead_m and across_m: it must say where it was aimed")
+                raise RecordingError(
+                    f"hand file {shown}: line {number} is a throw without ahead_m and across_m: it must say where it was aimed"
+                )
         except ValidationError as error:
             where, what = first_problem(error)
             path = ".".join(str(part) for part in where) or "it"

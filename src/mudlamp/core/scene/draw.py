@@ -43,7 +43,14 @@ PACES_M_S = {
 }
 # Who is found where, in shares.
 AT_HOME = {
-    Stands.OPEN: {Species.CRAPPIE: 0.4, Species.LARGEMOUTH: 0.2, Species.DRUM: 0.15, Species.CARP: 0.1, Species.CATFISH: 0.1, Species.GAR: 0.05},
+    Stands.OPEN: {
+        Species.CRAPPIE: 0.4,
+        Species.LARGEMOUTH: 0.2,
+        Species.DRUM: 0.15,
+        Species.CARP: 0.1,
+        Species.CATFISH: 0.1,
+        Species.GAR: 0.05,
+    },
     Stands.BRUSH: {Species.CRAPPIE: 0.6, Species.LARGEMOUTH: 0.2, Species.BLUEGILL: 0.15, Species.CATFISH: 0.05},
     Stands.TIMBER: {Species.CRAPPIE: 0.6, Species.LARGEMOUTH: 0.2, Species.BLUEGILL: 0.1, Species.CATFISH: 0.1},
     Stands.WEEDS: {Species.LARGEMOUTH: 0.4, Species.BLUEGILL: 0.4, Species.CRAPPIE: 0.1, Species.CARP: 0.1},
@@ -260,9 +267,7 @@ class _Draw:
     def _brush(self) -> None:
         for _ in range(int(self._rng.integers(1, 4))):
             x, y = self._spot()
-            self._cover.append(
-                model.Tree(x_m=x, y_m=y, height_m=min(self._tall(x, y, 0.2, 0.5), 3.0), spread_m=self._between(0.5, 1.3))
-            )
+            self._cover.append(model.Tree(x_m=x, y_m=y, height_m=min(self._tall(x, y, 0.2, 0.5), 3.0), spread_m=self._between(0.5, 1.3)))
 
     def _timber(self) -> None:
         for _ in range(int(self._rng.integers(3, 8))):
@@ -304,7 +309,13 @@ class _Draw:
         if self._happens(0.25):
             x, y = self._spot(5.0)
             self._cover.append(
-                model.Wall(x_m=x, y_m=y, length_m=self._between(3.0, 9.0), height_m=self._between(0.4, 1.2), bearing_rad=math.radians(self._between(-90.0, 90.0)))
+                model.Wall(
+                    x_m=x,
+                    y_m=y,
+                    length_m=self._between(3.0, 9.0),
+                    height_m=self._between(0.4, 1.2),
+                    bearing_rad=math.radians(self._between(-90.0, 90.0)),
+                )
             )
 
     def _dock(self) -> None:
@@ -414,7 +425,15 @@ class _Draw:
     def _angler(self) -> model.ScriptedAngler | None:
         if self._happens(NO_LURE):
             return None
-        lures = (LureKind.JIG, LureKind.JIG, LureKind.SOFT_PLASTIC, LureKind.SWIMBAIT, LureKind.MINNOW, LureKind.DROP_SHOT, LureKind.SPLIT_SHOT)
+        lures = (
+            LureKind.JIG,
+            LureKind.JIG,
+            LureKind.SOFT_PLASTIC,
+            LureKind.SWIMBAIT,
+            LureKind.MINNOW,
+            LureKind.DROP_SHOT,
+            LureKind.SPLIT_SHOT,
+        )
         return model.ScriptedAngler(
             head_kg=float(self._rng.choice([1 / 32, 1 / 16, 1 / 8, 1 / 4, 3 / 8, 1 / 2])) * OUNCE_KG,
             lure=lures[int(self._rng.integers(len(lures)))],

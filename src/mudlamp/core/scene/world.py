@@ -197,6 +197,11 @@ class World:
         """Return the depth of the bottom at a place [m]; infinite where there is none."""
         return math.inf if self.bottom is None else self.bottom.depth_at(x_m, y_m)
 
+    def cover_places(self) -> FloatArray:
+        """Return where cover stands: its points (N, 3) [m]."""
+        cover = self._cover
+        return np.stack([axis[: cover.first_object] for axis in (cover.x, cover.y, cover.z)], axis=1)
+
     # The angler's hands.
 
     def _tip(self) -> FloatArray:

@@ -10,6 +10,7 @@ import numpy as np
 from mudlamp.core.arrays import FloatArray
 from mudlamp.core.scene.truth import TruthRow
 from mudlamp.core.score.gospa import gospa, matched
+from mudlamp.core.score.labels import polar_places
 from mudlamp.core.tracking.track import Kind
 from mudlamp.core.tracking.tracker import TrackView
 
@@ -84,9 +85,9 @@ class FollowingScore:
         """Take in a ping: what was there, what is followed, which fish (by id) are near cover or another fish."""
         self._times.append(time_s)
         fish = [row for row in truth if row.kind == "fish" and row.in_fan]
-        places, seen = _places(fish), np.array([row.seen for row in fish], dtype=bool)
+        places, seen = polar_places(fish), np.array([row.seen for row in fish], dtype=bool)
         tracks = [view for view in views if view.kind is Kind.FISH]
-        at = _places(tracks)
+        at = polar_places(tracks)
         pairs = self._pairs(fish, places, tracks, at)
         self._last = {fish[i].id: tracks[j].number for i, j in pairs.items()}
         self._count(fish, pairs, tracks, hard)
@@ -97,9 +98,7 @@ class FollowingScore:
         self._gospa.append(gospa(places[seen], free, cutoff_m=CUT_M).distance_m)
         self._count_lure(truth, views)
 
-    def _pairs(
-        self, fish: Sequence[TruthRow], places: FloatArray, tracks: Sequence[TrackView], at: FloatArray
-    ) -> dict[int, int]:
+    def _pairs(self, fish: Sequence[TruthRow], places: FloatArray, tracks: Sequence[TrackView], at: FloatArray) -> dict[int, int]:
         """Return which fish is followed by which track: what was, while it stays near, then the nearest."""
         numbers = {view.number: j for j, view in enumerate(tracks)}
         pairs: dict[int, int] = {}
@@ -131,8 +130,8 @@ class FollowingScore:
     def _count_lure(self, truth: Sequence[TruthRow], views: Sequence[TrackView]) -> None:
         sums = self._sums
         lure = next((row for row in truth if row.kind == "lure"), None)
-        named = _places([view for view in views if view.kind is Kind.LURE])
-        near = np.zeros(len(named), bool) if lure is None else np.linalg.norm(named - _places([lure]), axis=1) < NEAR_M
+        named = polar_places([view for view in views if view.kind is Kind.LURE])
+        near = np.zeros(len(named), bool) if lure is None else np.linalg.norm(named - polar_places([lure]), axis=1) < NEAR_M
         if lure is not None and lure.seen:
             sums["lure_seen"] += 1
             sums["lure_covered"] += bool(near.any())
@@ -163,10 +162,6 @@ class FollowingScore:
             lure_stray=sums["lure_stray"],
             fish_minutes=sums["seen"] * step_s / 60.0,
         )
-
-
-def _places(rows: Sequence[TruthRow] | Sequence[TrackView]) -> FloatArray:
-    return np.array([(row.range_m * math.cos(row.angle_rad), row.range_m * math.sin(row.angle_rad)) for row in rows]).reshape(-1, 2)
 
 
 def _free(at: FloatArray, unseen: FloatArray, seen: FloatArray) -> FloatArray:

@@ -303,7 +303,18 @@ def split_components(power, runs, run_first, run_last, run_beam, parent, after, 
             filled += 1
             continue
         _share_out(
-            power, first[row], after, run_first, run_last, run_beam, peak_beam, peak_bin, found, range_m, beam_step, out[filled : filled + found]
+            power,
+            first[row],
+            after,
+            run_first,
+            run_last,
+            run_beam,
+            peak_beam,
+            peak_bin,
+            found,
+            range_m,
+            beam_step,
+            out[filled : filled + found],
         )
         filled += found
     return filled

@@ -24,8 +24,8 @@ BEAM_REFERENCE = 14
 FLOOR_DB = -68.0
 MOST_RUNS = 12000
 MOST_COMPONENTS = 3000
-# Of all echoes that stand out the strongest are kept.
-MOST_KEPT = 400
+# Of all echoes those are kept that stand out most.
+MOST_KEPT = 260
 JOIN_GAP_M = 0.05
 # Two fish side by side part when their peaks are this far apart; one fish's head and tail are nearer.
 PART_GAP_M = 0.33
@@ -36,7 +36,7 @@ SIGMAS_A_WIDTH = 2.355
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Detections:
-    """N echoes that stand out, strongest first.
+    """N echoes that stand out, those that stand out most first.
 
     `place` (N, 2) is in the ground plane (ahead or east; depth or north) [m], `covariance` (N, 2, 2) [m^2] its error; `range_m` and
     `angle_rad` (N,) are as heard; `level_db` (N,) is the peak after TVG [dB re 1 m^2]; `length_m` (N,) is the extent with beam smear
@@ -150,20 +150,20 @@ class Detector:
         )
         rows = self._parts[:count]
         rows = rows[rows[:, 5] >= 3]
-        kept = rows[np.argsort(-rows[:, 6], kind="stable")[:MOST_KEPT]]
-        contrast = np.empty((len(kept), 2))
+        contrast = np.empty((len(rows), 2))
         _kernels.contrasts(
             self._mean,
-            kept[:, 2] / kept[:, 0],
-            kept[:, 1] / kept[:, 0],
-            kept[:, 6],
+            rows[:, 2] / rows[:, 0],
+            rows[:, 1] / rows[:, 0],
+            rows[:, 6],
             guard,
             reference,
             BEAM_GUARD,
             BEAM_REFERENCE,
             contrast,
         )
-        return _detections(plane, sonar, kept, contrast)
+        kept = np.argsort(-contrast[:, 0], kind="stable")[:MOST_KEPT]
+        return _detections(plane, sonar, rows[kept], contrast[kept])
 
 
 def _detections(plane: GroundPlane, sonar: SonarSetup, rows: FloatArray, contrast_db: FloatArray) -> Detections:

@@ -101,8 +101,8 @@ class Track:
     sums: FloatArray | None = None
     told: int = 0
     means: FloatArray = field(default_factory=lambda: np.zeros(len(MEANS)))
-    steps: FloatArray = field(default_factory=lambda: np.zeros(len(STEPS)))
-    newest: FloatArray | None = None
+    steps: list[float] = field(default_factory=lambda: [0.0] * len(STEPS))
+    newest: tuple[float, float, float, float] | None = None
     crowd: float = 0.0
     company: float = 0.0
     roam_m: float = 0.0
@@ -124,12 +124,13 @@ class Track:
         share = 0.12 if self.hits > 8 else 1.0 / (self.hits + 1.0)
         slow = SLOW_SHARE if self.hits > SLOW_HITS else 1.0 / (self.hits + 1.0)
         self.means += slow * (measured - self.means)
-        now = np.array((level_db, length_m, *place))
+        now = (level_db, length_m, *place)
         if self.newest is not None:
-            level, length, first, second = np.abs(now - self.newest)
-            self.steps += (SLOW_SHARE if self.hits > SLOW_HITS else 1.0 / self.hits) * (
-                np.array((level, length, math.hypot(first, second))) - self.steps
-            )
+            before, steps = self.newest, self.steps
+            share_of_steps = SLOW_SHARE if self.hits > SLOW_HITS else 1.0 / self.hits
+            moved = math.hypot(place[0] - before[2], place[1] - before[3])
+            for i, step in enumerate((abs(level_db - before[0]), abs(length_m - before[1]), moved)):
+                steps[i] += share_of_steps * (step - steps[i])
         self.newest = now
         self.level_db += share * (level_db - self.level_db)
         # A body turned away looks short: the length leans to the longest that was seen.

@@ -23,16 +23,21 @@ CONFIRM_HITS = 5
 CONFIRM_SHARE = 0.5
 STEADINESS_S = 0.8
 STEADY = 0.8
-LURE_STEADY = 0.45
 LOSE_TENTATIVE_S = 0.4
 LOSE_S = 1.3
-MOST_TRACKS = 300
+MOST_TRACKS = 200
 LEVEL_COST_DB = 7.0
 DESCRIBE_EVERY = 3
 # How much the newest of what the learned trees say counts.
-EVIDENCE = 0.12
+EVIDENCE = 0.07
 # How likely a fish or lure must be to be named, and to keep its name.
 NAMED, LET_GO = 0.6, 0.4
+# After so many tellings a track may be called fish, or lure.
+FISH_TOLD, LURE_TOLD = 4, 1
+# How likely a lure must be to be named and to keep its name, from pings alone, and where the hand says that it is out.
+LURE_NAMED, LURE_NAMED_OUT = (0.45, 0.25), (0.3, 0.15)
+LURE_HELD = 0.15
+LURE_SILENT_S = 1.0
 MOTION_S = 3.0
 
 
@@ -187,7 +192,7 @@ class Tracker:
                 track.traits = row
                 track.odds = kinds
                 track.kind = _named(track, kinds)
-        self._keep_one_lure(time_s)
+        self._name_the_lure(time_s)
 
     def _odds(self, due: list[Track], traits: FloatArray) -> list[dict[Kind, float]]:
         """Return the odds of each kind: learned ones, or, where nothing is learned, those of our own weights."""
@@ -200,29 +205,23 @@ class Tracker:
         rows = odds_of(np.array([track.sums for track in due]), self._forest.warmth)
         return [dict(zip(KINDS, row, strict=True)) for row in rows.tolist()]
 
-    def _keep_one_lure(self, time_s: float) -> None:
-        """There is one lure in the water: of several tracks that look like one, the one that travels keeps the name."""
-        lures = [track for track in self.tracks if track.confirmed and track.kind is Kind.LURE]
-        if not lures:
-            return
+    def _name_the_lure(self, time_s: float) -> None:
+        """There is one lure in the water, or none: of the tracks that may be it the likeliest gets the name, where it is likely enough.
+
+        Whoever knows that the lure is out may believe a weaker claim; with the lure in the angler's hand nothing in the water is it.
+        """
+        before, self._lure = self._lure, None
         if self.hand.known and not self.hand.is_out:
-            # The angler has the lure in hand: nothing in the water is it.
-            for track in lures:
-                track.kind = _likeliest_other(track)
-            self._lure = None
             return
+        named, keeps = LURE_NAMED_OUT if self.hand.known else LURE_NAMED
 
         def claim(track: Track) -> float:
-            """A steady echo that travels a jig's way counts; one that leaps about the brush does not."""
-            travels = 0.1 + min(track.roam_m, 0.6)
-            held = 0.25 if track.number == self._lure else 0.0
-            return track.score * (track.odds[Kind.LURE] * travels + held) - (0.4 if track.seen_s < time_s - 0.5 else 0.0)
+            return track.odds[Kind.LURE] + (LURE_HELD if track.number == before else 0.0)
 
-        chosen = max(lures, key=claim)
-        self._lure = chosen.number if chosen.score > LURE_STEADY else None
-        for track in lures:
-            if track.number != self._lure:
-                track.kind = _likeliest_other(track)
+        claims = [track for track in self.tracks if track.confirmed and track.told >= LURE_TOLD and time_s - track.seen_s < LURE_SILENT_S]
+        chosen = max(claims, key=claim, default=None)
+        if chosen is not None and chosen.odds[Kind.LURE] > (keeps if chosen.number == before else named):
+            chosen.kind, self._lure = Kind.LURE, chosen.number
 
     def _views(self, ping: Ping) -> list[TrackView]:
         tracks = [track for track in self.tracks if track.confirmed]
@@ -251,18 +250,11 @@ class Tracker:
         ]
 
 
-def _likeliest_other(track: Track) -> Kind:
-    """Return what a track is called that is not the lure."""
-    return max((kind for kind in track.odds if kind is not Kind.LURE), key=lambda kind: track.odds[kind])
-
-
 def _named(track: Track, kinds: dict[Kind, float]) -> Kind:
-    """Return what to call a track: fish or lure when that is likely, for as long as it is not unlikely (names must not flicker); else the likeliest other."""
-    for kind in (Kind.FISH, Kind.LURE):
-        if kinds[kind] > (LET_GO if track.kind is kind and track.told > 1 else NAMED):
-            return kind
-    others = [kind for kind in kinds if kind not in (Kind.FISH, Kind.LURE)]
-    return max(others, key=kinds.__getitem__)
+    """Return what to call a track that is not the lure: fish when that is likely, and as long as it is not unlikely (names must not flicker)."""
+    if track.told >= FISH_TOLD and kinds[Kind.FISH] > (LET_GO if track.kind is Kind.FISH and track.told > FISH_TOLD else NAMED):
+        return Kind.FISH
+    return max((Kind.BAIT, Kind.COVER), key=kinds.__getitem__)
 
 
 def _note_motion(track: Track, time_s: float) -> None:

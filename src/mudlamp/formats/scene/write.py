@@ -56,7 +56,9 @@ def _bottom(plan: model.BottomPlan) -> dict[str, Any]:
     found = asdict(plan)
     found["kind"] = found.pop("ground")
     found["features"] = [_edge(one) for one in plan.features]
-    found["patches"] = [{**{name: value for name, value in asdict(one).items() if name != "ground"}, "kind": one.ground} for one in plan.patches]
+    found["patches"] = [
+        {**{name: value for name, value in asdict(one).items() if name != "ground"}, "kind": one.ground} for one in plan.patches
+    ]
     return found
 
 

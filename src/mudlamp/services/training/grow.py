@@ -3,7 +3,7 @@
 import numpy as np
 from sklearn.ensemble import HistGradientBoostingClassifier
 
-from mudlamp.core.arrays import Float32Array, FloatArray, IntArray
+from mudlamp.core.arrays import FloatArray, IntArray
 from mudlamp.core.tracking.forest import Forest
 
 ROUNDS = 120
@@ -15,7 +15,7 @@ SEED = 0
 WARMTHS = np.linspace(0.6, 3.0, 49)
 
 
-def grow(traits: Float32Array, kinds: IntArray, weights: FloatArray) -> HistGradientBoostingClassifier:
+def grow(traits: FloatArray, kinds: IntArray, weights: FloatArray) -> HistGradientBoostingClassifier:
     """Return the library's boosted trees of samples: traits (N, F), kinds (N,) numbered from 0, weights (N,); the same for the same samples."""
     model = HistGradientBoostingClassifier(
         max_iter=ROUNDS,

@@ -66,9 +66,7 @@ def gather(seed: int, *, seconds: float) -> Samples:
             for row, kind in labelled(tracker, views, head.rows()):
                 traits.append(row)
                 kinds.append(kind)
-    return Samples(
-        traits=np.array(traits, dtype=np.float32).reshape(len(traits), -1), kinds=np.array(kinds, dtype=np.int64)
-    )
+    return Samples(traits=np.array(traits, dtype=np.float32).reshape(len(traits), -1), kinds=np.array(kinds, dtype=np.int64))
 
 
 def labelled(tracker: Tracker, views: list[TrackView], truth: list[TruthRow]) -> Iterator[tuple[FloatArray, int]]:
