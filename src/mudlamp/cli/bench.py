@@ -8,9 +8,11 @@ from mudlamp.cli.arguments import Parser
 from mudlamp.core.errors import DomainError, require_range
 from mudlamp.formats.scene.file import LISTED
 from mudlamp.services.bench.engine import bench_engine
+from mudlamp.services.bench.following import bench_following, jobs_of
 from mudlamp.services.bench.tracker import bench_tracker
 from mudlamp.services.edge.controls import LABELS
 from mudlamp.services.quarantine.inspect import strange_scene
+from mudlamp.services.recordings.simulate import SEED
 from mudlamp.services.warm import warm_up
 
 if TYPE_CHECKING:
@@ -35,6 +37,10 @@ def run(words: list[str]) -> int:
     parser.add_argument("--minutes", type=float, default=10.0, help="how long the soak and the faults run (default: 10)")
     parser.add_argument("--quick", action="store_true", help="each at most 50 s")
     parser.add_argument("--json", action="store_true", help="answer in JSON")
+    parser.add_argument("--scenes", nargs="*", metavar="S", help="tracker: the scenes to follow fish on (default: all stock scenes)")
+    parser.add_argument(
+        "--seeds", default="900:912", metavar="FROM:TO", help="tracker: the drawn waters to follow fish on (default 900:912)"
+    )
     options = parser.parse_args(words)
     for name in options.names:
         if name not in NAMES:
@@ -54,8 +60,17 @@ def _measured(name: str, options: argparse.Namespace) -> dict[str, Any]:
         scenes = [strange_scene(one) for one in ([options.scene] if options.scene else ["pear-tree", HEAVIEST])]
         if name == "engine":
             return {"engine": [row for scene in scenes for row in bench_engine(scene, pings=30 if quick else 200)]}
+        quick_seeds = _seeds(options.seeds)[:4] if quick else _seeds(options.seeds)
+        named = LISTED if options.scenes is None else options.scenes
+        jobs = jobs_of(
+            [strange_scene(one) for one in (named[:4] if quick else named)],
+            quick_seeds,
+            seconds=10.0 if quick else 30.0,
+            drawn=True,
+        )
+        following = bench_following(jobs)
         found = bench_tracker(scenes[0], seeds=(1,) if quick else (1, 2, 3), seconds=45.0 if quick else 180.0)
-        return {"tracker": found.tracker, "reactions": found.reactions, "macro_f1": found.macro_f1}
+        return {"following": following, "tracker": found.tracker, "reactions": found.reactions, "macro_f1": found.macro_f1}
     if name == "tune":
         # Imported here: its optimizer takes a while to load.
         from mudlamp.services.bench.cards import bench_tune
@@ -81,12 +96,23 @@ def _measured(name: str, options: argparse.Namespace) -> dict[str, Any]:
     return {"soak": load.bench_soak(minutes=options.minutes, quick=quick)}
 
 
+def _seeds(text: str) -> list[int]:
+    """Return the seeds from one up to another, that left out; raise DomainError for what is none."""
+    first, _, last = text.partition(":")
+    if not (first.isdecimal() and last.isdecimal() and int(first) < int(last) <= SEED[1]):
+        raise DomainError(f"seeds is {text[:30]}: it must be two whole numbers, the lower first, such as 900:912")
+    return list(range(int(first), int(last)))
+
+
 def _lines(answer: dict[str, Any]) -> list[str]:
     lines = [
         f"engine {row.scene} {row.reach_ft:.0f} ft: {row.pings_per_s} pings/s, sound allows {row.sound_limit_hz}, ratio {row.ratio}; "
         + ", ".join(f"{name} {value} ms" for name, value in row.stage_ms.items())
         for row in answer.get("engine", [])
     ]
+    for name, row in answer.get("following", {}).items():
+        for what, figures in (("hand told", row.with_hand), ("pings alone", row.from_pings)):
+            lines.append(f"follow {name} ({row.waters}), {what}: " + ", ".join(f"{key} {value}" for key, value in figures.items()))
     lines += [
         f"tracker {row.scene} seed {row.seed}: GOSPA {row.gospa_m} m, missed {row.missed}, false {row.false}"
         for row in answer.get("tracker", [])

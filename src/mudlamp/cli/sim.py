@@ -34,9 +34,10 @@ def run(words: list[str]) -> int:
     )
     parser.add_argument("--out", type=output(), required=True, help="the recording to write")
     parser.add_argument("--truth", type=output(), help="the truth file to write (.jsonl)")
+    parser.add_argument("--hand", type=output(), help="what the angler's hand did, to write (.jsonl)")
     parser.add_argument("--compress", action="store_true", help="compress the recording (smaller, slower)")
     options = parser.parse_args(words)
-    require_apart(out=options.out, truth=options.truth)
+    require_apart(out=options.out, truth=options.truth, hand=options.hand)
     scene = strange_scene(options.scene)
     wanted = read_settings(settings(options.set), SETTABLE, what="of the transducer")
     acquisition = changed(first_acquisition(scene), wanted, scene.transducer.shape)
@@ -54,6 +55,7 @@ def run(words: list[str]) -> int:
         acquisition=acquisition,
         out=options.out,
         truth=options.truth,
+        hand=options.hand,
         compress=options.compress,
         progress=progress,
     )

@@ -87,7 +87,7 @@ def _row(values: Mapping[str, Any]) -> TruthRow:
 
 
 def write_truth_lines(path: Path, lines: Iterable[bytes]) -> None:
-    """Write lines to a truth file, whole or not at all."""
+    """Write lines to a truth or hand file, whole or not at all."""
     part = path.with_name(path.name + ".part")
     try:
         with part.open("wb") as file:

@@ -16,6 +16,7 @@ from mudlamp.core.score.reactions import Reacted, TokenScore, macro_f1, score_re
 from mudlamp.core.tracking.reacting import ReactionWatch, Reported
 from mudlamp.core.tracking.track import Kind
 from mudlamp.core.tracking.tracker import Tracker, TrackView
+from mudlamp.formats.learned import shipped_forest
 from mudlamp.heads.simulated import SimulatedHead
 
 CUTOFF_M = 1.0
@@ -102,11 +103,11 @@ def _flat(range_m: float, angle_rad: float) -> tuple[float, float]:
 
 def evaluate(scene: Scene, *, seed: int, seconds: float, ping_hz: float = 15.0) -> Evaluation:
     """Return the scores of the tracker on a scene, simulated for so long [s] at so many pings a second."""
-    head, tracker, watch, evaluator = SimulatedHead(scene, seed=seed), Tracker(), ReactionWatch(), Evaluator()
+    head, tracker, watch, evaluator = SimulatedHead(scene, seed=seed), Tracker(shipped_forest()), ReactionWatch(), Evaluator()
     for number in range(round(seconds * ping_hz)):
         ping = head.listen(number / ping_hz)
         rows, events = head.truth()
-        tracks = tracker.update(ping)
+        tracks = tracker.update(ping, head.world.hand())
         evaluator.add(ping, tracks, watch.update(tracker, ping), rows, events)
     return evaluator.evaluation(seed)
 

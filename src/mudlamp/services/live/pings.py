@@ -7,6 +7,7 @@ from mudlamp.core.controls import Control
 from mudlamp.core.ping import Ping
 from mudlamp.core.tracking.reacting import ReactionWatch, Reported
 from mudlamp.core.tracking.tracker import Tracker, TrackView
+from mudlamp.formats.learned import shipped_forest
 from mudlamp.services.live.journal import Journal
 from mudlamp.services.live.pacing import Pace, Pacing
 from mudlamp.services.live.pane import Pane, Panes
@@ -32,7 +33,7 @@ class PingWork:
         self._teller = teller
         self._remedies = remedies
         self._journal = journal
-        self._tracker = Tracker()
+        self._tracker = Tracker(shipped_forest())
         self._watch = ReactionWatch()
 
     def hear(self, time_s: float) -> None:
@@ -46,7 +47,7 @@ class PingWork:
         for pane in self._panes:
             pane.develop(ping)
         marks.append(time.perf_counter())
-        tracks = self._tracker.update(ping)
+        tracks = self._tracker.update(ping, self._water.done())
         known = self._water.source == "simulated"
         reported = self._watch.update(self._tracker, ping, shot_at=self._shot_at if known else None)
         marks.append(time.perf_counter())

@@ -5,6 +5,7 @@ from collections.abc import Sequence
 from mudlamp.core.advice.auto import auto_down_to
 from mudlamp.core.controls import DOWN_TO, REACH, Part
 from mudlamp.core.errors import DomainError
+from mudlamp.core.hand import HandEvent
 from mudlamp.core.ping import Ping
 from mudlamp.core.scene.truth import TruthRow
 from mudlamp.core.scene.world import Shot
@@ -95,6 +96,10 @@ class RecordedWater:
     def hand(self, hand: Hand, time_s: float) -> None:
         """There is no rod."""
         raise DomainError("this is a recording: there is no rod in it")
+
+    def done(self) -> list[HandEvent]:
+        """A recording knows nothing of hands."""
+        return []
 
     def outlines(self) -> list[Outline]:
         """Nobody knows what stands there."""

@@ -4,6 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Protocol
 
+from mudlamp.core.hand import HandEvent
 from mudlamp.core.ping import Fan, Ping
 from mudlamp.core.scene.truth import TruthRow
 from mudlamp.core.scene.world import Shot
@@ -61,6 +62,9 @@ class LiveWater(Protocol):
 
     def hand(self, hand: Hand, time_s: float) -> None:
         """Do what an angler's hand does; raise DomainError where there is no rod."""
+
+    def done(self) -> list[HandEvent]:
+        """Return what the angler's hand did since this was asked last; nothing where nobody knows."""
 
     def outlines(self) -> list[Outline]:
         """Return the cover that stands in the fan now, where it is known."""

@@ -3,6 +3,7 @@
 import math
 from collections.abc import Sequence
 
+from mudlamp.core.hand import HandEvent
 from mudlamp.core.ping import Ping
 from mudlamp.core.scene.model import Scene
 from mudlamp.core.scene.truth import TruthRow
@@ -62,6 +63,10 @@ class SimulatedWater:
     def change(self, settings: Sequence[Setting]) -> None:
         """Set controls of the transducer and the window."""
         self.head.set_acquisition(changed(self.head.acquisition, settings, self.head.world.profile))
+
+    def done(self) -> list[HandEvent]:
+        """Return what the angler's hand did since this was asked last."""
+        return self.head.world.hand()
 
     def hand(self, hand: Hand, time_s: float) -> None:
         """Do what an angler's hand does: the first touch takes the rod from the scripted angler."""

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 
+from mudlamp.core.scene.model import Scene
 from mudlamp.core.units import degc_from_degf, feet, meters
 from mudlamp.core.water.sound import absorption_db_per_m, ping_limit_hz, sound_speed_m_s
 from mudlamp.formats.scene.file import stock_scenes
@@ -29,7 +30,7 @@ def sound_in_water(*, temp_f: float, freq_khz: float, reach_ft: float) -> SoundI
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class SceneRow:
-    """A stock scene: name, title, what it teaches, depth and reach [ft], fish."""
+    """A scene: name, title, what it teaches, depth and reach [ft], fish."""
 
     name: str
     title: str
@@ -39,16 +40,18 @@ class SceneRow:
     fish: int
 
 
+def row_of(scene: Scene) -> SceneRow:
+    """Return a scene's row."""
+    return SceneRow(
+        name=scene.name,
+        title=scene.title,
+        teaches=scene.teaches,
+        depth_ft=None if scene.depth_m is None else round(feet(scene.depth_m), 1),
+        reach_ft=round(feet(scene.transducer.reach_m), 1),
+        fish=scene.fish_count,
+    )
+
+
 def scene_rows() -> list[SceneRow]:
     """Return a row per stock scene."""
-    return [
-        SceneRow(
-            name=scene.name,
-            title=scene.title,
-            teaches=scene.teaches,
-            depth_ft=None if scene.depth_m is None else round(feet(scene.depth_m), 1),
-            reach_ft=round(feet(scene.transducer.reach_m), 1),
-            fish=scene.fish_count,
-        )
-        for scene in stock_scenes()
-    ]
+    return [row_of(scene) for scene in stock_scenes()]
