@@ -77,3 +77,14 @@ def test_adding_scatterers_is_a_coherent_sum():
         ping = head._synthesizer.ping(both, pose=pose, number=0, time_s=0.0)
         # Two equal echoes in phase: twice the amplitude, 6.02 dB; a quarter turn apart: twice the power, 3.01 dB (closed form).
         assert ping.echo_level_db[70, 300] - alone.echo_level_db[70, 300] == pytest.approx(gain_db, abs=0.1)
+
+
+def test_a_fan_of_one_facet_stays_in_the_pattern_s_table(pear_tree):
+    from mudlamp.core.sonar import pattern
+
+    widest = replace(pear_tree, transducer=replace(pear_tree.transducer, facets=1, carrier_hz=1.2e6, fan_rad=math.radians(150.0)))
+    shape = widest.transducer.shape
+    assert 2.0 * math.sin(shape.fan_rad / 2.0) * shape.aperture_m * shape.carrier_hz / 1390.0 < pattern.TABLE_REACH
+    levels = SimulatedHead(widest, seed=1).listen(0.0).echo_level_db
+    assert np.isfinite(levels).all()
+    assert levels.max() < 0.0

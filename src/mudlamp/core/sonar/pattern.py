@@ -10,7 +10,8 @@ from mudlamp.core.arrays import Float32Array, FloatArray
 
 # Table of the pattern over x = (aperture / wavelength) times the difference of sines.
 TABLE_STEP = 1.0 / 64.0
-TABLE_REACH = 64.0
+# Two looks to opposite ends of a fan of one facet, at the highest carrier: 2 x 0.1 m x 1.2 MHz / 1390 m/s.
+TABLE_REACH = 176.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
