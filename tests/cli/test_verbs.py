@@ -120,7 +120,30 @@ def test_track_answers_with_tracks_and_reactions(simulated, capsys):
     assert len(fish) >= 3
     for row in fish:
         assert sum(row["odds"].values()) == pytest.approx(1.0, abs=1e-3)
-        assert all(len(point) == 6 for point in row["points"])
+        assert all(len(point) == 7 for point in row["points"])
+        assert {point[6] for point in row["points"]} <= set(row["odds"])
+
+
+def test_the_hand_is_written_beside_a_recording_and_read_by_the_tracker(simulated, capsys):
+    hand = simulated / "hand.jsonl"
+    words = ["sim", "--scene", "pear-tree", "--seconds", "6", "--seed", "2", "--ping-hz", "10", "--out", str(simulated / "h.nc")]
+    answer(capsys, *words, "--hand", str(hand))
+    lines = [json.loads(line) for line in hand.read_text().splitlines()]
+    assert [line["do"] for line in lines[:2]] == ["tied", "throw"]
+    assert set(lines[1]) == {"t", "do", "ahead_m", "across_m"}
+    _, out, _ = answer(capsys, "track", str(simulated / "h.nc"), "--hand", str(hand), "--json")
+    thrown_s = lines[1]["t"]
+    for row in json.loads(out)["tracks"]:
+        assert not any(point[6] == "lure" for point in row["points"] if point[0] < thrown_s)
+
+
+def test_a_water_is_drawn_from_a_seed_and_simulated_from_its_file(simulated, capsys):
+    path = simulated / "drawn.json"
+    _, out, _ = answer(capsys, "scenes", "--draw", "905", "--out", str(path), "--json")
+    row = json.loads(out)["scenes"][0]
+    assert row["name"] == json.loads(path.read_text())["name"] == "drawn-905"
+    status, _, _ = answer(capsys, "sim", "--scene", str(path), "--seconds", "0.3", "--seed", "1", "--ping-hz", "8", "--out", str(simulated / "d.nc"))
+    assert status == 0
 
 
 SIM = ["sim", "--scene", "lone", "--seconds", "0.2", "--seed", "1", "--out"]
@@ -131,6 +154,10 @@ SIM = ["sim", "--scene", "lone", "--seconds", "0.2", "--seed", "1", "--out"]
     [
         (["water", "--temp-f", "500"], "--temp-f: is 500: it must be 32 to 104 deg F"),
         (["water"], "--temp-f"),
+        (["scenes", "--out", "x.json"], "argument --out is given without --draw"),
+        (["scenes", "--draw", "-1"], "--draw: is -1"),
+        (["bench", "tracker", "--seeds", "912:900"], "seeds is 912:900: it must be two whole numbers"),
+        (["train", "tracker", "--waters", "900"], "--waters: is 900: it must be"),
         (["fish"], "the command is fish: it must be one of"),
         (["sim", "--scene", "pear-tree", "--seconds", "1", "--seed", "1.5", "--out", "x.nc"], "--seed: is 1.5: it must be a whole number"),
         (["sim", "--scene", "nowhere", "--seconds", "1", "--seed", "1", "--out", "x.nc"], "scene is nowhere"),

@@ -12,6 +12,7 @@ from mudlamp.core.tracking import _kernels, associate, filter
 from mudlamp.core.tracking.detect import MULTIPLIER, Detector
 from mudlamp.core.tracking.track import Fixes, Kind
 from mudlamp.core.tracking.tracker import Tracker
+from mudlamp.formats.learned import shipped_forest
 
 SETUP = SonarSetup(
     fan=Fan.AHEAD,
@@ -135,7 +136,7 @@ def test_components_join_neighbors_and_sum_them():
 
 
 def test_the_bottom_is_learned_from_pings(pear_pings, pear_tree):
-    tracker = Tracker()
+    tracker = Tracker(shipped_forest())
     for ping, _, _ in pear_pings[:40]:
         tracker.update(ping)
     for ahead in (2.0, 5.0, 9.0):
@@ -238,7 +239,7 @@ def test_kernels_of_fixes_are_their_python(name):
 
 
 def test_fish_in_the_open_are_followed_and_called_fish(pear_pings):
-    tracker = Tracker()
+    tracker = Tracker(shipped_forest())
     right = there = 0
     for ping, rows, _ in pear_pings:
         tracks = tracker.update(ping)
@@ -256,7 +257,7 @@ def test_fish_in_the_open_are_followed_and_called_fish(pear_pings):
 
 
 def test_a_falling_jig_is_told_from_the_fish(pear_pings):
-    tracker = Tracker()
+    tracker = Tracker(shipped_forest())
     right = there = 0
     for ping, rows, _ in pear_pings:
         tracks = tracker.update(ping)
@@ -270,7 +271,7 @@ def test_a_falling_jig_is_told_from_the_fish(pear_pings):
 
 
 def test_a_lost_ping_leaves_the_tracks_as_they_were(pear_pings):
-    tracker = Tracker()
+    tracker = Tracker(shipped_forest())
     for ping, _, _ in pear_pings[:60]:
         before = {one.number for one in tracker.update(ping) if one.kind is Kind.FISH and one.age_s > 2.0}
     after = {one.number for one in tracker.update(pear_pings[63][0])}
@@ -279,6 +280,6 @@ def test_a_lost_ping_leaves_the_tracks_as_they_were(pear_pings):
 
 
 def test_the_tracker_takes_nothing_but_pings(pear_pings):
-    one, two = Tracker(), Tracker()
+    one, two = Tracker(shipped_forest()), Tracker()
     for ping, _, _ in pear_pings[:20]:
         assert one.update(ping) == two.update(ping)

@@ -14,14 +14,15 @@ from mudlamp.core.tracking.traits import TRAITS
 
 SHIPPED = "kinds.npz"
 _WHOLE = {"trait": np.int8, "left": np.int32, "right": np.int32, "missing_left": np.int8, "first": np.int32, "of_class": np.int8}
-_REAL = ("threshold", "value", "base")
+# Thresholds whole: a trait often lies on one.
+_REAL = {"threshold": np.float64, "value": np.float32, "base": np.float32}
 
 
 def write_forest(path: Path, forest: Forest, *, traits: Sequence[str], kinds: Sequence[str]) -> None:
     """Write a forest, whole or not at all."""
     part = path.with_name(path.name + ".part")
     whole = {name: getattr(forest, name).astype(dtype) for name, dtype in _WHOLE.items()}
-    real = {name: getattr(forest, name).astype(np.float32) for name in _REAL}
+    real = {name: getattr(forest, name).astype(dtype) for name, dtype in _REAL.items()}
     with part.open("wb") as file:
         np.savez_compressed(
             file, **whole, **real, warmth=np.float32(forest.warmth), traits=np.array(list(traits)), kinds=np.array(list(kinds))

@@ -21,7 +21,7 @@ SECOND_DB = 12.0
 OVER_WATER_DB = 9.0
 WATER_M = (0.5, 1.8)
 # Of so many stretches about one, this share must be strong, sharp and on the line: a school over deep water is not.
-ABOUT, AGREE = 4, 0.55
+ABOUT, AGREE = 6, 0.55
 # Nor is it much weaker than what is known of so many stretches to each side.
 NEIGHBORS, WEAKER_DB = 8, 9.0
 # Stretches that do not agree, a tree's say, are bridged up to so many, where the depths to both sides differ by so little [m].

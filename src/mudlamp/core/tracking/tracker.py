@@ -196,11 +196,12 @@ class Tracker:
 
     def _odds(self, due: list[Track], traits: FloatArray) -> list[dict[Kind, float]]:
         """Return the odds of each kind: learned ones, or, where nothing is learned, those of our own weights."""
+        for track in due:
+            track.told += 1
         if self._forest is None:
             return odds(due)
         for track, row in zip(due, self._forest.sums(traits), strict=True):
             # Evidence gathers: the mean of what was said lately, young tracks by all that was said.
-            track.told += 1
             track.sums = row if track.sums is None else track.sums + max(1.0 / track.told, EVIDENCE) * (row - track.sums)
         rows = odds_of(np.array([track.sums for track in due]), self._forest.warmth)
         return [dict(zip(KINDS, row, strict=True)) for row in rows.tolist()]

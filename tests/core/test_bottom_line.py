@@ -1,0 +1,53 @@
+"""The bottom line on maps of power as they come: a fish, a second echo, a tree, a ledge, deep water."""
+
+import numpy as np
+import pytest
+
+from mudlamp.core.tracking.bottom_line import STEP_M, STEPS, STRETCHES, _line
+
+
+def water(first=40, last=90):
+    mean = np.zeros((STRETCHES, STEPS))
+    mean[first:last] = 1e-7
+    return mean
+
+
+def lay(mean, depth_m, level_db, columns):
+    for i in columns:
+        at = int(depth_m / STEP_M)
+        mean[i, at : at + 2] = 10.0 ** (level_db / 10.0)
+
+
+def test_a_flat_bottom_is_found_and_its_second_echo_is_not():
+    mean = water()
+    lay(mean, 5.0, -25.0, range(40, 90))
+    lay(mean, 10.0, -30.0, range(40, 60))
+    line = _line(mean)
+    assert line[45:85] == pytest.approx(5.0, abs=0.2)
+    assert np.isnan(line[:35]).all()
+
+
+def test_a_school_over_deep_water_is_no_bottom():
+    mean = water()
+    rng = np.random.default_rng(1)
+    for i in range(60, 66):
+        for depth in rng.uniform(6.0, 8.0, 4):
+            lay(mean, depth, -40.0, [i])
+    assert np.isnan(_line(mean)).all()
+
+
+def test_a_tree_on_the_bottom_does_not_lift_it():
+    mean = water()
+    lay(mean, 6.0, -30.0, range(40, 90))
+    for depth in np.arange(3.5, 6.0, 0.1):
+        lay(mean, depth, -33.0, range(60, 64))
+    assert _line(mean)[45:85] == pytest.approx(6.0, abs=0.25)
+
+
+def test_past_a_ledge_that_hides_the_bottom_nothing_is_known():
+    mean = water()
+    lay(mean, 5.0, -25.0, range(40, 65))
+    lay(mean, 5.2, -46.0, range(66, 72))
+    line = _line(mean)
+    assert line[45:62] == pytest.approx(5.0, abs=0.2)
+    assert np.isnan(line[68:]).all()

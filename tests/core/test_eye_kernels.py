@@ -1,0 +1,81 @@
+"""Kernels of detection, map and trees against brute force or closed forms."""
+
+import itertools
+
+import numpy as np
+import pytest
+
+from mudlamp.core.tracking import _kernels
+
+
+def test_the_likeliest_line_is_that_of_brute_force():
+    rng = np.random.default_rng(4)
+    worth = rng.uniform(0.0, 5.0, (5, 6))
+    slope, most = 0.8, 2.5
+
+    def total(line):
+        steps = np.minimum(slope * np.abs(np.diff(line)), most)
+        return sum(worth[i, j] for i, j in enumerate(line)) - steps.sum()
+
+    best = max(itertools.product(range(6), repeat=5), key=total)
+    line = np.zeros(5, np.int64)
+    _kernels.likeliest_line(worth, slope, most, np.zeros((5, 6), np.int32), np.zeros((2, 6)), line)
+    assert total(tuple(line)) == pytest.approx(total(best))
+
+
+def test_distances_are_mahalanobis():
+    rng = np.random.default_rng(5)
+    state, place = rng.normal(0.0, 1.0, (4, 4)), rng.normal(0.0, 1.0, (3, 2))
+
+    def spread(count, size):
+        root = rng.normal(0.0, 1.0, (count, size, size))
+        return root @ np.swapaxes(root, 1, 2) + np.eye(size)
+
+    covariance, noise = spread(4, 4), spread(3, 2)
+    found = np.empty((4, 3))
+    _kernels.distances(state, covariance, place, noise, found)
+    for i, j in itertools.product(range(4), range(3)):
+        off = place[j] - state[i, :2]
+        assert found[i, j] == pytest.approx(off @ np.linalg.solve(covariance[i, :2, :2] + noise[j], off))
+
+
+def test_contrast_is_that_over_the_mean_and_the_loudest_of_four_surrounds():
+    power = np.full((60, 120), 1.0, np.float32)
+    power[30, 60] = 100.0
+    power[30, 63:75] = 4.0
+    found = np.empty((1, 2))
+    _kernels.contrasts(power, np.array([30.0]), np.array([60.0]), np.array([100.0]), 2, 10, 3, 8, found)
+    loud = power[30, 63:73].mean()
+    assert found[0, 0] == pytest.approx(10 * np.log10(100.0 / np.mean([1.0, loud, 1.0, 1.0])))
+    assert found[0, 1] == pytest.approx(10 * np.log10(100.0 / loud))
+
+
+def test_the_map_remembers_level_and_swing_where_it_was_heard():
+    rng = np.random.default_rng(6)
+    levels = rng.normal(-50.0, 3.0, 4000)
+    looks, mean, square = np.zeros((9, 9)), np.full((9, 9), np.nan), np.full((9, 9), np.nan)
+    total, hits = np.zeros((9, 9)), np.zeros((9, 9))
+    hits[4, 4] = 2.0
+    hits[1:8:3, 1:8:3] = 2.0
+    for level in levels:
+        total[hits > 0] = 2.0 * 10.0 ** (level / 10.0)
+        _kernels.blend_map(total, hits, 0.99, 0.5, -90.0, looks, mean, square)
+    out = np.empty((2, 3))
+    _kernels.look_up(np.array([[1.1, 1.1], [0.6, 0.1]]), 0.0, 0.0, 0.25, 3, mean, square, out)
+    assert out[0] == pytest.approx([-50.0, 3.0, -50.0], abs=1.0)
+    assert np.isnan(out[1]).all()
+
+
+def test_trees_send_what_is_not_known_where_they_were_told_to():
+    # One tree for each of two classes: trait 0 at most 1.5; what is not a number goes left in the first, right in the second.
+    tree = {
+        "trait": [0, -1, -1, 0, -1, -1],
+        "threshold": [1.5, 0.0, 0.0, 1.5, 0.0, 0.0],
+        "left": [1, -1, -1, 4, -1, -1],
+        "right": [2, -1, -1, 5, -1, -1],
+        "missing_left": [1, 0, 0, 0, 0, 0],
+        "value": [0.0, 10.0, 20.0, 0.0, 1.0, 2.0],
+    }
+    out = np.zeros((3, 2))
+    _kernels.add_trees(np.array([[1.5], [1.6], [np.nan]]), *(np.array(part) for part in tree.values()), np.array([0, 3]), np.array([0, 1]), out)
+    np.testing.assert_array_equal(out, [[10.0, 1.0], [20.0, 2.0], [10.0, 2.0]])

@@ -1,0 +1,92 @@
+import numpy as np
+import pytest
+
+from mudlamp.core.casting.lures import LureKind, tackle
+from mudlamp.core.errors import RecordingError
+from mudlamp.core.hand import Doing, HandEvent
+from mudlamp.core.plane import GroundPlane
+from mudlamp.core.scene.world import World
+from mudlamp.core.tracking.hand_watch import FLIGHT_S, HAND_TRAITS, Does, HandWatch
+from mudlamp.core.tracking.track import Kind
+from mudlamp.core.tracking.tracker import Tracker
+from mudlamp.core.units import OUNCE_KG
+from mudlamp.formats.hand import hand_line, read_hand
+from mudlamp.formats.learned import shipped_forest
+
+
+def traits_of(hand, place, time_s, *, sink=0.0, born=0.0):
+    row = hand.traits(np.array([place]), np.array([sink]), np.array([born]), time_s=time_s, is_flat=False)[0]
+    return dict(zip(HAND_TRAITS, row, strict=True))
+
+
+def test_the_hand_says_where_a_lure_can_be_and_nothing_before_its_first_word(pear_pings):
+    plane, hand = GroundPlane.of(pear_pings[0][0]), HandWatch()
+    assert np.isnan(list(traits_of(hand, (9.0, 2.0), 1.0).values())).all()
+    hand.take(HandEvent(time_s=0.0, do=Doing.TIED, lure=LureKind.JIG, head_kg=OUNCE_KG / 16), plane)
+    assert not hand.is_out
+    assert traits_of(hand, (9.0, 2.0), 1.0)["hand_out_s"] == -1.0
+    hand.take(HandEvent(time_s=2.0, do=Doing.THROW, ahead_m=9.0, across_m=0.2), plane)
+    hand.advance(2.0 + FLIGHT_S + 3.0)
+    sunk = 3.0 * tackle(kind=LureKind.JIG, head_kg=OUNCE_KG / 16).sink_m_s
+    said = traits_of(hand, (plane.origin[0] + 9.5, sunk), 2.0 + FLIGHT_S + 3.0, born=3.4)
+    assert said["landing_off_m"] == pytest.approx(0.5)
+    assert said["sink_off_m"] == pytest.approx(0.0, abs=1e-9)
+    assert said["born_after_s"] == pytest.approx(3.4 - 2.0 - FLIGHT_S)
+    hand.take(HandEvent(time_s=6.0, do=Doing.REEL), plane)
+    hand.advance(9.0)
+    assert traits_of(hand, (9.0, sunk), 9.0)["hand_does"] == Does.REELING
+    assert traits_of(hand, (9.0, sunk), 9.0)["sink_off_m"] == pytest.approx(0.0, abs=0.1 * sunk + 0.05)
+    hand.take(HandEvent(time_s=10.0, do=Doing.STOW), plane)
+    assert not hand.is_out
+
+
+def test_a_world_writes_down_what_its_angler_does(pear_tree):
+    world = World(pear_tree, seed=4)
+    done = []
+    for step in range(1, 500):
+        world.advance(0.1 * step)
+        done += world.hand()
+    doing = [event.do for event in done]
+    assert doing[0] is Doing.TIED
+    assert {Doing.THROW, Doing.REEL, Doing.STOW} <= set(doing)
+    throws = [event for event in done if event.do is Doing.THROW]
+    assert all(3.0 < event.ahead_m < 14.0 and abs(event.across_m) < 5.0 for event in throws)
+    assert [event.time_s for event in done] == sorted(event.time_s for event in done)
+
+
+def test_with_the_lure_in_the_hand_nothing_in_the_water_is_it(pear_pings):
+    tracker, plane = Tracker(shipped_forest()), GroundPlane.of(pear_pings[0][0])
+    tracker.hand.take(HandEvent(time_s=0.0, do=Doing.TIED, lure=LureKind.JIG, head_kg=OUNCE_KG / 16), plane)
+    for ping, _, _ in pear_pings[:150]:
+        assert not any(view.kind is Kind.LURE for view in tracker.update(ping))
+
+
+def test_a_hand_file_is_read_as_it_was_written(tmp_path):
+    events = [
+        HandEvent(time_s=0.0, do=Doing.TIED, lure=LureKind.MINNOW, head_kg=OUNCE_KG / 8),
+        HandEvent(time_s=1.5, do=Doing.THROW, ahead_m=9.25, across_m=-0.5),
+        HandEvent(time_s=4.0, do=Doing.REEL),
+    ]
+    path = tmp_path / "hand.jsonl"
+    path.write_bytes(b"".join(hand_line(event) for event in reversed(events)))
+    found = read_hand(path)
+    assert [event.do for event in found] == [event.do for event in events]
+    assert found[0].head_kg == pytest.approx(OUNCE_KG / 8, rel=1e-4)
+    assert (found[1].ahead_m, found[1].across_m) == (9.25, -0.5)
+
+
+@pytest.mark.parametrize(
+    ("text", "said"),
+    [
+        ('{"t": 1, "do": "jump"}', "line 1: do is 'jump': it must be"),
+        ('{"t": 1, "do": "reel"}\n{"t": -1, "do": "reel"}', "line 2: t is '-1': it must be"),
+        ('{"t": 1, "do": "throw", "ahead_m": 5}', "line 1 is a throw without ahead_m and across_m"),
+        ('{"t": 1, "do": "throw", "ahead_m": 5000, "across_m": 0}', "line 1: ahead_m is '5000': it must be"),
+        ("reel", "line 1"),
+    ],
+)
+def test_a_bad_hand_file_is_refused_by_line_and_field(tmp_path, text, said):
+    path = tmp_path / "hand.jsonl"
+    path.write_text(text)
+    with pytest.raises(RecordingError, match=said.replace("(", r"\(")):
+        read_hand(path)

@@ -1,0 +1,45 @@
+"""Our kernel of trees against the library that grew them (scikit-learn, histogram gradient boosting)."""
+
+import numpy as np
+import pytest
+
+from mudlamp.core.errors import DomainError
+from mudlamp.formats.learned import read_forest, write_forest
+from mudlamp.services.training.grow import fitting_warmth, forest_of, grow
+
+
+@pytest.fixture(scope="module")
+def grown():
+    rng = np.random.default_rng(1)
+    traits = rng.normal(0.0, 1.0, (4000, 4))
+    kinds = (traits[:, 0] + 0.5 * rng.normal(0.0, 1.0, 4000) > 0.3).astype(np.int64) + (traits[:, 1] > 1.0)
+    traits[rng.random(traits.shape) < 0.1] = np.nan
+    return grow(traits, kinds, np.ones(4000)), traits, kinds
+
+
+def test_odds_are_the_library_s(grown):
+    model, traits, _ = grown
+    np.testing.assert_allclose(forest_of(model).odds(traits), model.predict_proba(traits), atol=1e-9)
+
+
+def test_a_forest_is_the_same_read_back_and_no_other_is_taken(grown, tmp_path):
+    model, traits, _ = grown
+    forest = forest_of(model, warmth=1.3)
+    path = tmp_path / "kinds.npz"
+    write_forest(path, forest, traits=["a", "b", "c", "d"], kinds=["x", "y", "z"])
+    found = read_forest(path.read_bytes(), traits=["a", "b", "c", "d"], kinds=["x", "y", "z"])
+    np.testing.assert_allclose(found.odds(traits), forest.odds(traits), atol=1e-6)
+    with pytest.raises(DomainError, match="another release"):
+        read_forest(path.read_bytes(), traits=["a", "b", "c", "e"], kinds=["x", "y", "z"])
+
+
+def test_the_temperature_that_fits_is_found(grown):
+    model, traits, kinds = grown
+    forest = forest_of(model)
+    rng = np.random.default_rng(2)
+    # Kinds drawn from the odds at a temperature of 2 are fitted best by it.
+    sums = forest.sums(traits) / 2.0
+    odds = np.exp(sums) / np.exp(sums).sum(axis=1, keepdims=True)
+    drawn = np.array([rng.choice(3, p=row) for row in odds])
+    assert fitting_warmth(forest, traits, drawn, np.ones(len(drawn))) == pytest.approx(2.0, abs=0.15)
+    assert len(kinds) == len(drawn)
