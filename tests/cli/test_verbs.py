@@ -142,7 +142,9 @@ def test_a_water_is_drawn_from_a_seed_and_simulated_from_its_file(simulated, cap
     _, out, _ = answer(capsys, "scenes", "--draw", "905", "--out", str(path), "--json")
     row = json.loads(out)["scenes"][0]
     assert row["name"] == json.loads(path.read_text())["name"] == "drawn-905"
-    status, _, _ = answer(capsys, "sim", "--scene", str(path), "--seconds", "0.3", "--seed", "1", "--ping-hz", "8", "--out", str(simulated / "d.nc"))
+    status, _, _ = answer(
+        capsys, "sim", "--scene", str(path), "--seconds", "0.3", "--seed", "1", "--ping-hz", "8", "--out", str(simulated / "d.nc")
+    )
     assert status == 0
 
 

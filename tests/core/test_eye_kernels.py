@@ -77,5 +77,7 @@ def test_trees_send_what_is_not_known_where_they_were_told_to():
         "value": [0.0, 10.0, 20.0, 0.0, 1.0, 2.0],
     }
     out = np.zeros((3, 2))
-    _kernels.add_trees(np.array([[1.5], [1.6], [np.nan]]), *(np.array(part) for part in tree.values()), np.array([0, 3]), np.array([0, 1]), out)
+    _kernels.add_trees(
+        np.array([[1.5], [1.6], [np.nan]]), *(np.array(part) for part in tree.values()), np.array([0, 3]), np.array([0, 1]), out
+    )
     np.testing.assert_array_equal(out, [[10.0, 1.0], [20.0, 2.0], [10.0, 2.0]])

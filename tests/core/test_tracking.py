@@ -280,6 +280,6 @@ def test_a_lost_ping_leaves_the_tracks_as_they_were(pear_pings):
 
 
 def test_the_tracker_takes_nothing_but_pings(pear_pings):
-    one, two = Tracker(shipped_forest()), Tracker()
+    one, two = Tracker(shipped_forest()), Tracker(shipped_forest())
     for ping, _, _ in pear_pings[:20]:
         assert one.update(ping) == two.update(ping)

@@ -27,8 +27,11 @@ def run(words: list[str]) -> int:
     options = parser.parse_args(words)
     root = Path(os.environ.get("MUDLAMP_ROOT", "."))
 
+    show = sys.stderr.isatty()
+
     def progress(share: float) -> None:
-        print(f"\rlearning {share:.0%}", end="" if share < 1.0 else "\n", file=sys.stderr, flush=True)
+        if show:
+            print(f"\rlearning {share:.0%}", end="" if share < 1.0 else "\n", file=sys.stderr, flush=True)
 
     warm_up()
     forest, card = learn(
