@@ -249,6 +249,7 @@ def test_a_scene_file_of_ones_own_runs(tmp_path, capsys):
         "over_db",
         "in_fan",
         "seen",
+        "side_on",
     }
 
 

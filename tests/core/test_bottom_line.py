@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from mudlamp.core.tracking.bottom_line import STEP_M, STEPS, STRETCHES, _line
+from mudlamp.core.tracking.bottom_line import STEP_M, STEPS, STRETCHES, BottomLine, _line
 
 
 def water(first=40, last=90):
@@ -51,3 +51,13 @@ def test_past_a_ledge_that_hides_the_bottom_nothing_is_known():
     line = _line(mean)
     assert line[45:62] == pytest.approx(5.0, abs=0.2)
     assert np.isnan(line[68:]).all()
+
+
+def test_a_beam_that_grazes_the_lip_of_a_ledge_sees_past_it_and_one_that_hits_the_ground_does_not():
+    line = BottomLine()
+    line._depth = np.full(STRETCHES, np.nan)
+    line._depth[20:60] = 5.0
+    # How deep under the line each beam gets [m], and in which stretch it ends.
+    under = np.array([[-1.0, 0.2, -0.5], [-1.0, 0.2, 1.0], [-1.0, 0.2, -0.5]])
+    index = np.array([[30, 58, 75], [30, 58, 75], [30, 50, 59]])
+    np.testing.assert_array_equal(line._grazes(under, index), [True, False, False])

@@ -1,10 +1,12 @@
 """How following is scored, on cases that can be counted by hand."""
 
+import math
 from dataclasses import replace
 
+import numpy as np
 import pytest
 
-from mudlamp.core.scene.truth import TruthRow
+from mudlamp.core.scene.truth import SideWatch, TruthRow
 from mudlamp.core.score.following import Following, FollowingScore
 from mudlamp.core.score.labels import labels_of
 from mudlamp.core.tracking.track import Kind
@@ -18,6 +20,17 @@ VIEW = TrackView(
     number=1, kind=Kind.FISH, odds={}, place=(0.0, 0.0), world=(0.0, 0.0, 0.0), range_m=8.0, angle_rad=0.0, velocity_m_s=(0.0, 0.0),
     length_m=0.3, level_db=-40.0, coasting=False, age_s=1.0,
 )  # fmt: skip
+
+
+def test_a_fish_is_side_on_when_its_side_was_seen_for_a_second():
+    watch, normal = SideWatch(), np.array([1.0, 0.0, 0.0])
+    said = []
+    for number, (turn_deg, seen) in enumerate([(0.0, True)] * 12 + [(40.0, True)] + [(180.0, True)] * 5 + [(10.0, False)]):
+        row = replace(FISH, time_s=0.1 * number, heading_rad=math.radians(turn_deg), seen=seen)
+        said.append(watch.watched([row], normal)[0].side_on)
+    assert said == [False] * 10 + [True] * 2 + [False] * 7
+    bait = replace(FISH, kind="bait")
+    assert watch.watched([bait], normal) == [bait]
 
 
 def scored(pings):
@@ -62,5 +75,4 @@ def test_labels_go_to_the_nearest_track_and_what_is_doubtful_gets_none():
     cloud = replace(FISH, id="bait1", kind="bait", range_m=15.0, radius_m=1.0)
     views = [replace(VIEW, number=number, range_m=range_m) for number, range_m in ((1, 8.05), (2, 8.2), (3, 8.9), (4, 14.2), (5, 5.02))]
     lure = replace(FISH, id="lure", kind="lure", range_m=5.0)
-    found = [label.kind for label in labels_of(views, [FISH, cloud, lure])]
-    assert found == [Kind.FISH, None, Kind.COVER, Kind.BAIT, Kind.LURE]
+    assert labels_of(views, [FISH, cloud, lure]) == [Kind.FISH, None, Kind.COVER, Kind.BAIT, Kind.LURE]

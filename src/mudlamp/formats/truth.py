@@ -21,7 +21,7 @@ def row_line(row: TruthRow) -> bytes:
     values = {}
     for name in _FIELDS:
         value = getattr(row, name)
-        if name == "radius_m" and value is None:
+        if name in ("radius_m", "side_on") and value is None:
             continue
         values[_NAMES.get(name, name)] = round(value, 5) if isinstance(value, float) else value
     return orjson.dumps(values) + b"\n"

@@ -8,7 +8,7 @@ from mudlamp.core.chance import stream
 from mudlamp.core.ping import Ping, Pose
 from mudlamp.core.reactions import ReactionEvent
 from mudlamp.core.scene.model import Scene
-from mudlamp.core.scene.truth import TruthRow, truth_rows
+from mudlamp.core.scene.truth import SideWatch, TruthRow, truth_rows
 from mudlamp.core.scene.world import World, first_acquisition
 from mudlamp.core.sonar.interference import Disturbance
 from mudlamp.core.sonar.scatterers import Scatterers
@@ -33,6 +33,7 @@ class SimulatedHead:
         self._number = 0
         self._last: Ping | None = None
         self._pose = self.world.pose(self.acquisition)
+        self._sides = SideWatch()
 
     def _make_synthesizer(self) -> Synthesizer:
         scene = self.world.scene
@@ -106,7 +107,8 @@ class SimulatedHead:
         """Return what was really there at the last ping."""
         if self._last is None:
             return []
-        return truth_rows(self.world, self._synthesizer, self._scatterers, pose=self._pose)
+        rows = truth_rows(self.world, self._synthesizer, self._scatterers, pose=self._pose)
+        return self._sides.watched(rows, self._synthesizer.fan_axes(self._pose).normal)
 
     def truth(self) -> tuple[list[TruthRow], list[ReactionEvent]]:
         """Return what was really there at the last ping, and the reactions fulfilled since the one before."""

@@ -11,7 +11,7 @@ from mudlamp.core.controls import DOWN_TO
 from mudlamp.core.ping import Fan
 from mudlamp.core.scene import model
 from mudlamp.core.scene.bottom import Bottom, Feature, FeatureKind, Ground, Patch, make_bottom
-from mudlamp.core.scene.kinds_of_water import DEPTHS_M, WATER_KINDS, Stands, WaterKind
+from mudlamp.core.scene.kinds_of_water import DEPTHS_M, WATER_KINDS, Deep, Stands, WaterKind
 from mudlamp.core.scene.species import Species
 from mudlamp.core.sonar.interference import OtherSonar
 from mudlamp.core.units import OUNCE_KG
@@ -89,7 +89,7 @@ class _Draw:
         self._reach_m = round(self._reach_m, 1)
         self._temperature_degc = self._between(4.0, 30.0)
         self._plan = self._bottom()
-        self._flat_ground = self._true_ground()
+        self._level = self._smooth_ground()
         self._cover: list[model.Cover] = []
 
     def water(self) -> DrawnWater:
@@ -161,14 +161,14 @@ class _Draw:
             ground=ground,
             depth_m=self._depth_m,
             slope_east=self._between(-0.06, 0.06),
-            slope_north=self._between(-0.06, 0.12) if self._kind.deep is not self._kind.deep.SHALLOW else self._between(-0.02, 0.05),
+            slope_north=self._between(-0.06, 0.12) if self._kind.deep is not Deep.SHALLOW else self._between(-0.02, 0.05),
             relief_m=self._between(0.02, 0.18),
             relief_length_m=self._between(4.0, 12.0),
             features=tuple(features),
             patches=tuple(patches),
         )
 
-    def _true_ground(self) -> Bottom:
+    def _smooth_ground(self) -> Bottom:
         plan = self._plan
         return make_bottom(
             ground=plan.ground,
@@ -182,7 +182,7 @@ class _Draw:
         )
 
     def _floor(self, x_m: float, y_m: float) -> float:
-        return max(self._flat_ground.depth_at(x_m, y_m), 0.9)
+        return max(self._level.depth_at(x_m, y_m), 0.9)
 
     def _thermocline(self) -> Thermocline | None:
         if self._temperature_degc < SUMMER_DEGC or self._depth_m < 6.0 or not self._happens(0.5):

@@ -1,7 +1,7 @@
 """What is really there at a ping: a row per object, for scoring. Never given to receiver or tracker."""
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -15,6 +15,9 @@ from mudlamp.core.sonar.synthesis import Synthesizer
 from mudlamp.core.vectors import length
 
 SEEN_OVER_DB = 10.0
+# A fish is side-on with its body so near to the fan's plane, seen for so long.
+SIDE_RAD = math.radians(25.0)
+SIDE_S = 1.0
 # Where along a body its level is looked for, in lengths from its middle.
 BODY_CELLS = (-0.27, -0.1, 0.05, 0.17, 0.42)
 
@@ -23,7 +26,8 @@ BODY_CELLS = (-0.27, -0.1, 0.05, 0.17, 0.42)
 class TruthRow:
     """One object at one ping, in the fields of the truth file; lengths [m], angles [rad], speeds [m/s].
 
-    `over_db` is its level over the mean of all else in its cells; `seen` says whether any picture could show it.
+    `over_db` is its level over the mean of all else in its cells; `seen` says whether any picture could show it; `side_on`, of a fish,
+    whether its side was seen for a second so far.
     """
 
     time_s: float
@@ -43,6 +47,27 @@ class TruthRow:
     in_fan: bool
     seen: bool
     radius_m: float | None = None
+    side_on: bool | None = None
+
+
+class SideWatch:
+    """Knows since when each fish shows its side: body within SIDE_RAD of the fan's plane, and seen."""
+
+    def __init__(self) -> None:
+        self._since_s: dict[str, float] = {}
+
+    def watched(self, rows: list[TruthRow], normal: FloatArray) -> list[TruthRow]:
+        """Return the rows with `side_on` filled in for fish; `normal` (3,) is the fan's."""
+        return [self._watched(row, normal) if row.kind == "fish" else row for row in rows]
+
+    def _watched(self, row: TruthRow, normal: FloatArray) -> TruthRow:
+        turn = row.heading_rad or 0.0
+        off = abs(math.sin(turn) * float(normal[0]) + math.cos(turn) * float(normal[1]))
+        if not row.seen or off > math.sin(SIDE_RAD):
+            self._since_s.pop(row.id, None)
+            return replace(row, side_on=False)
+        since_s = self._since_s.setdefault(row.id, row.time_s)
+        return replace(row, side_on=row.time_s - since_s >= SIDE_S)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -2,7 +2,6 @@
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
@@ -18,21 +17,13 @@ DOUBTFUL_M = 0.35
 CLOUD_RIM_M = 0.25
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Label:
-    """What a track is: its kind and, of a fish, the truth's row; no kind where that cannot be said."""
-
-    kind: Kind | None
-    row: TruthRow | None = None
-
-
 def polar_places(rows: Sequence[TruthRow] | Sequence[TrackView]) -> FloatArray:
     """Return the places (N, 2) [m] of rows or views in the fan's plane: range by angle, as seen from the transducer."""
     return np.array([(row.range_m * math.cos(row.angle_rad), row.range_m * math.sin(row.angle_rad)) for row in rows]).reshape(-1, 2)
 
 
-def labels_of(views: Sequence[TrackView], truth: Sequence[TruthRow]) -> list[Label]:
-    """Return what each of a ping's tracks is: each fish and the lure own the track nearest to them, a cloud all within it, the rest is cover."""
+def labels_of(views: Sequence[TrackView], truth: Sequence[TruthRow]) -> list[Kind | None]:
+    """Return what each of a ping's tracks is, None where that cannot be said: each fish and the lure own the track nearest to them, a cloud all within it, the rest is cover."""
     at = polar_places(views)
     owners = [row for row in truth if (row.kind == "fish" and row.in_fan) or row.kind == "lure"]
     places = polar_places(owners)
@@ -40,15 +31,15 @@ def labels_of(views: Sequence[TrackView], truth: Sequence[TruthRow]) -> list[Lab
     clouds = [row for row in truth if row.kind == "bait"]
     middles = polar_places(clouds)
     radii = np.array([row.radius_m or 0.0 for row in clouds])
-    found = []
+    found: list[Kind | None] = []
     for j, place in enumerate(at):
         row = owned.get(j)
         if row is not None:
-            found.append(Label(kind=Kind.LURE) if row.kind == "lure" else Label(kind=Kind.FISH, row=row))
+            found.append(Kind.LURE if row.kind == "lure" else Kind.FISH)
         elif len(places) and np.linalg.norm(places - place, axis=1).min() < DOUBTFUL_M:
-            found.append(Label(kind=None))
+            found.append(None)
         elif len(clouds) and bool((np.linalg.norm(middles - place, axis=1) < radii + CLOUD_RIM_M).any()):
-            found.append(Label(kind=Kind.BAIT))
+            found.append(Kind.BAIT)
         else:
-            found.append(Label(kind=Kind.COVER))
+            found.append(Kind.COVER)
     return found

@@ -26,6 +26,8 @@ ABOUT, AGREE = 6, 0.55
 NEIGHBORS, WEAKER_DB = 8, 9.0
 # Stretches that do not agree, a tree's say, are bridged up to so many, where the depths to both sides differ by so little [m].
 BRIDGE, BRIDGE_M = 10, 0.5
+# A beam no deeper under the line than this grazes it [m], where the line ends so many stretches before the beam does.
+GRAZES_M, BEYOND = 0.45, 5
 # No bottom is shallower [m]: the surface's own echo. Nor is it under this share of the usual depth: a float.
 LEAST_M, LEAST_SHARE = 0.7, 0.35
 EVERY = 10
@@ -92,8 +94,17 @@ class BottomLine:
             depth[known] = self._depth[index[known]]
         depth[~np.isfinite(depth)] = np.inf
         limit = depth - MARGIN_M - MARGIN_SHARE * range_m[None, :]
-        below = ping.pose.z_m + range_m[None, :] * down[:, None] > limit
-        return np.where(below.any(axis=1), 4 * np.argmax(below, axis=1), everything)
+        under = ping.pose.z_m + range_m[None, :] * down[:, None] - limit
+        below = under > 0.0
+        # A beam that only grazes the ground before the line ends, at a ledge's lip, sees what is over the deep water behind it.
+        return np.where(below.any(axis=1) & ~self._grazes(under, index), 4 * np.argmax(below, axis=1), everything)
+
+    def _grazes(self, under: FloatArray, index: IntArray) -> BoolArray:
+        """Return which beams (beam,) leave the known line, well before their end, no deeper under it than GRAZES_M."""
+        if self._depth is None or not np.isfinite(self._depth).any():
+            return np.zeros(len(under), dtype=bool)
+        last = int(np.flatnonzero(np.isfinite(self._depth))[-1])
+        return (under.max(axis=1) < GRAZES_M) & (index[:, -1] - last > BEYOND)
 
 
 def _line(mean: FloatArray) -> FloatArray:

@@ -1,4 +1,4 @@
-"""What a track is: odds from its level, motion, size, steadiness and company."""
+"""What a track is where nothing is learned: odds by weights of our own, from its level, motion, size, steadiness and company."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass

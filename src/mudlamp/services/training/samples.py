@@ -72,7 +72,7 @@ def gather(seed: int, *, seconds: float) -> Samples:
 def labelled(tracker: Tracker, views: list[TrackView], truth: list[TruthRow]) -> Iterator[tuple[FloatArray, int]]:
     """Yield traits and kind of each track that was just heard and of which it can be said what it is."""
     tracks = {track.number: track for track in tracker.tracks if track.confirmed}
-    for view, label in zip(views, labels_of(views, truth), strict=True):
+    for view, kind in zip(views, labels_of(views, truth), strict=True):
         traits = tracks[view.number].traits
-        if label.kind is not None and traits is not None and not view.coasting:
-            yield traits, KINDS.index(label.kind)
+        if kind is not None and traits is not None and not view.coasting:
+            yield traits, KINDS.index(kind)
