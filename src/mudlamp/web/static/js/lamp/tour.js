@@ -97,7 +97,8 @@ export class Tour {
 
   // What a fish did, in words.
   reaction(token, said) {
-    if (this.at !== 3 || this.root.dataset.done === "answer" || NO_ANSWERS.includes(token)) return;
+    // The scripted angler's fish may answer before the newcomer has cast: that is not the answer waited for.
+    if (this.at !== 3 || !this.thrown || this.root.dataset.done === "answer" || NO_ANSWERS.includes(token)) return;
     this.root.dataset.done = "answer";
     this.say(`${said}. Every answer gets its name, and a place in your log.`);
   }
@@ -144,8 +145,11 @@ export class Tour {
     },
     {
       title: "what did it do?", text: "Cast past a fish and watch it: it rises, follows, refuses. Each answer is named as it happens.", button: "Cast at a fish",
-      enter: () => {},
+      enter: () => {
+        this.thrown = false;
+      },
       act: () => {
+        this.thrown = true;
         this.cast();
         this.sinking = setTimeout(() => this.send({ type: "show_me" }), SINKS_MS);
         this.say("Sinking beside it. Wait for its answer…");
