@@ -61,6 +61,20 @@ def test_with_the_lure_in_the_hand_nothing_in_the_water_is_it(pear_pings):
         assert not any(view.kind is Kind.LURE for view in tracker.update(ping))
 
 
+def test_one_lure_at_a_time_and_none_from_the_ping_on_at_which_it_is_stowed(pear_pings):
+    tracker = Tracker(shipped_forest())
+    named = 0
+    for ping, _, _ in pear_pings:
+        lures = [view for view in tracker.update(ping) if view.kind is Kind.LURE]
+        assert len(lures) <= 1
+        named += len(lures)
+        if named > 20 and lures:
+            break
+    assert named > 20
+    stowed = [HandEvent(time_s=ping.time_s, do=Doing.STOW)]
+    assert not any(view.kind is Kind.LURE for view in tracker.update(pear_pings[ping.number + 1][0], stowed))
+
+
 def test_a_hand_file_is_read_as_it_was_written(tmp_path):
     events = [
         HandEvent(time_s=0.0, do=Doing.TIED, lure=LureKind.MINNOW, head_kg=OUNCE_KG / 8),

@@ -80,3 +80,5 @@ def test_the_twins_difference_says_which_set_up_is_better():
     assert (rows["Clutter"].difference, rows["Clutter"].better) == ("+17 %", "a")
     assert (rows["Lag"].difference, rows["Lag"].better) == ("same", "")
     assert differences(PLAIN, replace(PLAIN, lure_over_clutter_db=None))[0].a == "–"
+    # Under half a decibel below nothing is nothing, not "-0".
+    assert differences(replace(PLAIN, lure_over_clutter_db=-0.3), PLAIN)[0].a == "0 dB"

@@ -211,9 +211,17 @@ class Tracker:
 
         Whoever knows that the lure is out may believe a weaker claim; with the lure in the angler's hand nothing in the water is it.
         """
-        before, self._lure = self._lure, None
-        if self.hand.known and not self.hand.is_out:
-            return
+        chosen = None if self.hand.known and not self.hand.is_out else self._likeliest_lure(time_s)
+        self._lure = None if chosen is None else chosen.number
+        for track in self.tracks:
+            if track.kind is Kind.LURE and track is not chosen:
+                track.kind = _named(track, track.odds)
+        if chosen is not None:
+            chosen.kind = Kind.LURE
+
+    def _likeliest_lure(self, time_s: float) -> Track | None:
+        """Return the track that is likeliest the lure, where it is likely enough; the one that has the name holds on to it a little."""
+        before = self._lure
         named, keeps = LURE_NAMED_OUT if self.hand.known else LURE_NAMED
 
         def claim(track: Track) -> float:
@@ -221,8 +229,9 @@ class Tracker:
 
         claims = [track for track in self.tracks if track.confirmed and track.told >= LURE_TOLD and time_s - track.seen_s < LURE_SILENT_S]
         chosen = max(claims, key=claim, default=None)
-        if chosen is not None and chosen.odds[Kind.LURE] > (keeps if chosen.number == before else named):
-            chosen.kind, self._lure = Kind.LURE, chosen.number
+        if chosen is None or chosen.odds[Kind.LURE] <= (keeps if chosen.number == before else named):
+            return None
+        return chosen
 
     def _views(self, ping: Ping) -> list[TrackView]:
         tracks = [track for track in self.tracks if track.confirmed]

@@ -203,8 +203,8 @@ def _difference(figure: Figure, left: float | None, right: float | None) -> Diff
     change = round(right - left, figure.digits)
     return Difference(
         title=figure.title,
-        a=f"{left:.{figure.digits}f} {figure.unit}",
-        b=f"{right:.{figure.digits}f} {figure.unit}",
+        a=f"{left:z.{figure.digits}f} {figure.unit}",
+        b=f"{right:z.{figure.digits}f} {figure.unit}",
         difference="same" if change == 0.0 else f"{change:+.{figure.digits}f} {figure.unit}",
         better="" if change == 0.0 else "b" if (change > 0) == figure.more_is_better else "a",
     )
