@@ -111,6 +111,8 @@ def test_click_throws_hold_reels_and_double_tap_opens_the_bail(page, site):
     page.mouse.click(x, y)
     until(page, "document.getElementById('lamp').dataset.lure === 'sinking'")
     page.wait_for_timeout(1500)
+    # Where no fish can be: a press on a fish is a closer look. One may well have come up to the jig by now.
+    page.mouse.move(box["x"] + 130, box["y"] + box["height"] - 14)
     page.mouse.down()
     until(page, "document.getElementById('lamp').dataset.lure === 'tight'")
     page.wait_for_timeout(700)

@@ -11,12 +11,12 @@ from mudlamp.services.training.samples import Samples
 
 def test_learning_gives_the_same_forest_again_and_takes_kept_samples(tmp_path, monkeypatch):
     told = []
-    one, card = learning.learn(waters=8, seconds=5.0, folder=tmp_path, workers=2, progress=told.append)
+    one, card = learning.learn(waters=8, seconds=4.0, folder=tmp_path, workers=2, progress=told.append)
     assert told[-1] == 1.0
     assert card.learned_waters + card.judged_waters == 8
     assert set(card.kinds) == {kind.value for kind in KINDS}
     kept = sorted(path.stat().st_mtime_ns for path in tmp_path.iterdir())
-    two, again = learning.learn(waters=8, seconds=5.0, folder=tmp_path, workers=1)
+    two, again = learning.learn(waters=8, seconds=4.0, folder=tmp_path, workers=1)
     assert sorted(path.stat().st_mtime_ns for path in tmp_path.iterdir()) == kept
     assert again == card
     np.testing.assert_array_equal(one.value, two.value)
