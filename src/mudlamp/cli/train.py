@@ -17,10 +17,13 @@ from mudlamp.services.warm import warm_up
 
 def run(words: list[str]) -> int:
     """Learn, and write the file that ships and its card."""
-    parser = Parser(prog="lamp train", description="Learn on drawn waters; on two cores half an hour with the usual number.")
+    parser = Parser(prog="lamp train", description="Learn on drawn waters; with the usual number some twenty minutes on two cores.")
     parser.add_argument("what", choices=["tracker"], help="what is learned: the tracker's kinds")
     parser.add_argument(
-        "--waters", type=ranged(8, SEEDS[-1], whole=True), default=320, help="how many drawn waters, from seed 1 on (default 320)"
+        "--waters",
+        type=ranged(8, SEEDS[-1], whole=True),
+        default=260,
+        help="how many drawn waters, from seed 1 on (default 260, what ships)",
     )
     parser.add_argument("--seconds", type=ranged(5.0, 60.0, "s"), default=20.0, help="how long each is fished (default 20)")
     parser.add_argument("--json", action="store_true", help="answer with the card in JSON")

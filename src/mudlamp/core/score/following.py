@@ -94,7 +94,7 @@ class FollowingScore:
         for track, place in zip(tracks, at, strict=True):
             self._pings_of[track.number] += 1
             self._good_of[track.number] += bool(len(places) and np.linalg.norm(places - place, axis=1).min() < NEAR_M)
-        free = _free(at, places[~seen], places[seen])
+        free = free_tracks(at, places[~seen], places[seen])
         self._gospa.append(gospa(places[seen], free, cutoff_m=CUT_M).distance_m)
         self._count_lure(truth, views)
 
@@ -164,7 +164,7 @@ class FollowingScore:
         )
 
 
-def _free(at: FloatArray, unseen: FloatArray, seen: FloatArray) -> FloatArray:
+def free_tracks(at: FloatArray, unseen: FloatArray, seen: FloatArray) -> FloatArray:
     """Return the tracks that count against truth: not those that follow a fish which could not be seen."""
     if not len(at) or not len(unseen):
         return at

@@ -1,6 +1,5 @@
 """The tracker against the truth of simulated water: GOSPA, and F1 of reactions."""
 
-import math
 from collections import defaultdict, deque
 from collections.abc import Mapping
 from dataclasses import dataclass
@@ -11,7 +10,9 @@ from mudlamp.core.ping import Ping
 from mudlamp.core.reactions import ReactionEvent
 from mudlamp.core.scene.model import Scene
 from mudlamp.core.scene.truth import TruthRow
+from mudlamp.core.score.following import CUT_M, free_tracks
 from mudlamp.core.score.gospa import gospa
+from mudlamp.core.score.labels import polar_places
 from mudlamp.core.score.reactions import Reacted, TokenScore, macro_f1, score_reactions
 from mudlamp.core.tracking.reacting import ReactionWatch, Reported
 from mudlamp.core.tracking.track import Kind
@@ -19,7 +20,6 @@ from mudlamp.core.tracking.tracker import Tracker, TrackView
 from mudlamp.formats.learned import shipped_forest
 from mudlamp.heads.simulated import SimulatedHead
 
-CUTOFF_M = 1.0
 MATCH_M = 0.6
 SEEN_SHARE = 0.8
 
@@ -52,22 +52,16 @@ class Evaluator:
             if row.kind in ("fish", "lure"):
                 self._seen[row.id].append((ping.time_s, row.seen))
         views = [track for track in tracks if track.kind is Kind.FISH]
-        seen = np.array([_flat(row.range_m, row.angle_rad) for row in fish if row.seen]).reshape(-1, 2)
+        places, shown = polar_places(fish), np.array([row.seen for row in fish], dtype=bool)
+        at = polar_places(views)
         # A track on a fish that is there but not counted as seen is neither right nor false.
-        unseen = [_flat(row.range_m, row.angle_rad) for row in fish if not row.seen]
-        places = [_flat(track.range_m, track.angle_rad) for track in views]
-        free = [
-            place
-            for place in places
-            if not any(math.dist(place, other) < MATCH_M for other in unseen) or any(math.dist(place, other) < MATCH_M for other in seen)
-        ]
-        result = gospa(seen, np.array(free).reshape(-1, 2), cutoff_m=CUTOFF_M)
-        half = CUTOFF_M**2 / 2.0
+        result = gospa(places[shown], free_tracks(at, places[~shown], places[shown]), cutoff_m=CUT_M)
+        half = CUT_M**2 / 2.0
         self._gospa.append((result.distance_m, result.missed / half, result.false / half))
-        for track, place in zip(views, places, strict=True):
-            near = min(fish, key=lambda row: math.dist(place, _flat(row.range_m, row.angle_rad)), default=None)
-            if near is not None and math.dist(place, _flat(near.range_m, near.angle_rad)) < MATCH_M:
-                self._names[track.number].append((ping.time_s, near.id))
+        for track, place in zip(views, at, strict=True):
+            away = np.linalg.norm(places - place, axis=1)
+            if len(away) and away.min() < MATCH_M:
+                self._names[track.number].append((ping.time_s, fish[int(away.argmin())].id))
         self._true += events
         self._told += told
 
@@ -95,10 +89,6 @@ class Evaluator:
     def _name_of(self, track: int, time_s: float) -> str | None:
         near = [name for at, name in self._names.get(track, []) if abs(at - time_s) <= 1.0]
         return max(set(near), key=near.count) if near else None
-
-
-def _flat(range_m: float, angle_rad: float) -> tuple[float, float]:
-    return (range_m * math.cos(angle_rad), range_m * math.sin(angle_rad))
 
 
 def evaluate(scene: Scene, *, seed: int, seconds: float, ping_hz: float = 15.0) -> Evaluation:
