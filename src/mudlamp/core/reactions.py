@@ -1,16 +1,11 @@
-"""What a fish did about the lure: one list of reactions, one table of limits, one judge.
+"""What a fish did about the lure: one list of reactions, and one table of the limits behind the words. `core/judge.py` judges by it.
 
-The simulator judges true positions with it, the tracker its tracks: by the same words. All motion is the fish's own, on the ground.
-Source of the definitions: common practice, put in figures (starting values, ours).
+Source of the definitions: common practice, put in figures (ours).
 """
 
 import math
-from collections import deque
-from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
-
-from mudlamp.core.plane import Point
 
 
 class Reaction(StrEnum):
@@ -39,9 +34,13 @@ class ReactionCause(StrEnum):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Limits:
-    """The figures behind the words: lengths in m or body lengths (`_l`), times in s."""
+    """The figures behind the words: lengths in m or body lengths (`_l`), times in s.
 
-    shown_m: float = 0.61
+    `notice_m` is how near a fish takes notice of a lure, `follow_m` how near it follows one: `limits_of` tells them for a kind and a water.
+    """
+
+    notice_m: float = 0.61
+    missed_by_m: float = 1.39
     no_answer_s: float = 5.0
     no_answer_l: float = 0.5
     look_within_m: float = 1.8
@@ -69,356 +68,46 @@ class Limits:
     weight_within_m: float = 8.0
 
 
-LIMITS = Limits()
+# What the simulator's truth goes by. Frozen: a score against a moving truth says nothing. The tracker has limits of its own.
+TRUTH_LIMITS = Limits()
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class FishState:
-    """A fish as judged at one moment: place of its head [m], length [m], how far its heading is off the lure [rad] where that is known,
-    and whether it and the lure move as one.
+class Eye(StrEnum):
+    """How far a kind of fish minds a lure: panfish little, bass much, others between."""
+
+    PANFISH = "panfish"
+    BASS = "bass"
+    OTHER = "other"
+
+
+# Notice and follow distances [m] in stained or cold water, and in clear and warm water (common practice, no source: 2 ft for crappie there,
+# 6 ft for bass here; follow 3 ft and 8 ft).
+NOTICE_M = {Eye.PANFISH: (0.61, 1.22), Eye.BASS: (1.22, 1.83), Eye.OTHER: (0.91, 1.52)}
+FOLLOW_M = {Eye.PANFISH: (0.91, 1.22), Eye.BASS: (1.52, 2.44), Eye.OTHER: (0.91, 1.83)}
+# Where water counts as stained and as clear (Secchi depth [m]), as cold and as warm [deg C] (common practice, no source).
+STAINED_M, CLEAR_M = 0.6, 2.4
+COLD_DEGC, WARM_DEGC = 8.0, 18.0
+
+
+def limits_of(eye: Eye, *, secchi_m: float, temperature_degc: float) -> Limits:
+    """Return the limits of truth for a kind of fish in a water: distances grow from the first to the second figure of the tables with both
+
+    clarity and warmth.
     """
-
-    id: str
-    place: Point
-    length_m: float
-    off_lure_rad: float | None
-    holds_lure: bool
+    clear = min(max((secchi_m - STAINED_M) / (CLEAR_M - STAINED_M), 0.0), 1.0)
+    warm = min(max((temperature_degc - COLD_DEGC) / (WARM_DEGC - COLD_DEGC), 0.0), 1.0)
+    share = clear * warm
+    notice, follow = (low + share * (high - low) for low, high in (NOTICE_M[eye], FOLLOW_M[eye]))
+    return replace(TRUTH_LIMITS, notice_m=notice, follow_m=follow, look_within_m=max(TRUTH_LIMITS.look_within_m, follow))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ReactionEvent:
-    """A reaction: when it was fulfilled [s], whose, what, why, in which shot."""
+    """A reaction: when it was fulfilled [s], whose, what, why, in which shot; `visible`, of a true one, whether a perfect picture shows it."""
 
     time_s: float
     fish: str
     token: Reaction
     cause: ReactionCause
     shot: int | None
-
-
-@dataclass(slots=True, kw_only=True)
-class _Sample:
-    time_s: float
-    fish: Point
-    lure: Point | None
-    gap_m: float
-    off_lure_rad: float | None
-
-
-def _minus(a: Point, b: Point) -> Point:
-    return (a[0] - b[0], a[1] - b[1], a[2] - b[2])
-
-
-def _dot(a: Point, b: Point) -> float:
-    return a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
-
-
-class FishJudge:
-    """Judges one fish from its recent positions and the lure's."""
-
-    def __init__(self, limits: Limits = LIMITS) -> None:
-        self._limits = limits
-        self._recent: deque[_Sample] = deque()
-        self._last: dict[Reaction, float] = {}
-        self._length_m = 0.3
-        self._follow_since: float | None = None
-        self._follow_left: tuple[float, Point] | None = None
-        self._near_since: tuple[float, Point] | None = None
-        self._turned_since: float | None = None
-        self._held_since: float | None = None
-        self._told_bite = False
-        self._at_weight_since: float | None = None
-        self.nearest_m = math.inf
-
-    def start_shot(self) -> None:
-        """Forget what was of the last shot."""
-        self.nearest_m = math.inf
-        self._follow_since = self._follow_left = self._near_since = self._turned_since = None
-
-    def note_bite(self, time_s: float) -> None:
-        """Note that it bit at a time [s]."""
-        self._last[Reaction.BIT] = time_s
-
-    def update(
-        self, *, time_s: float, state: FishState, lure: Point | None, boat: Point, weight: Point | None = None
-    ) -> list[tuple[Reaction, ReactionCause]]:
-        """Take one moment in; return the reactions that it fulfills, with their causes. `weight` hangs above the lure, if one does."""
-        gap = math.dist(state.place, lure) if lure is not None else math.inf
-        self._length_m = state.length_m
-        self._recent.append(_Sample(time_s=time_s, fish=state.place, lure=lure, gap_m=gap, off_lure_rad=state.off_lure_rad))
-        while time_s - self._recent[0].time_s > self._limits.look_s + 0.05:
-            self._recent.popleft()
-        self.nearest_m = min(self.nearest_m, gap)
-        if self._bit(time_s, state.holds_lure):
-            self._told_bite = True
-            return self._once(Reaction.BIT, ReactionCause.LURE, time_s)
-        if time_s - self._last.get(Reaction.BIT, -math.inf) < self._limits.after_bite_s or state.holds_lure:
-            return []
-        if self._hits_weight(time_s, state.place, gap, weight, boat):
-            return self._once(Reaction.HIT_WEIGHT, ReactionCause.LURE, time_s)
-        spook = self._spook_cause(lure, boat)
-        if spook is not None:
-            self._follow_since = self._follow_left = None
-            return self._once(Reaction.SPOOKED, spook, time_s)
-        if lure is None:
-            return []
-        found: list[tuple[Reaction, ReactionCause]] = []
-        if self._looks(time_s) and not self._answered_lately(time_s):
-            found += self._once(Reaction.LOOKED, ReactionCause.LURE, time_s)
-        if self._follows(time_s):
-            found += self._once(Reaction.FOLLOWED, ReactionCause.LURE, time_s)
-        if self._refuses(time_s):
-            found += self._once(Reaction.REFUSED, ReactionCause.LURE, time_s)
-        elif self._backs_off(time_s):
-            found += self._once(Reaction.BACKED_OFF, ReactionCause.LURE, time_s)
-        if self._ignores(time_s):
-            found += self._once(Reaction.NO_ANSWER, ReactionCause.LURE, time_s)
-        return found
-
-    def _answered_lately(self, time_s: float) -> bool:
-        """Return whether the fish already said more than a look: what it does on its way out is not a new look."""
-        more = (Reaction.FOLLOWED, Reaction.REFUSED, Reaction.BACKED_OFF)
-        return time_s - max(self._last.get(reaction, -math.inf) for reaction in more) < self._limits.repeat_s
-
-    def _once(self, reaction: Reaction, cause: ReactionCause, time_s: float) -> list[tuple[Reaction, ReactionCause]]:
-        if time_s - self._last.get(reaction, -math.inf) < self._limits.repeat_s:
-            return []
-        self._last[reaction] = time_s
-        return [(reaction, cause)]
-
-    def _velocity(self, window_s: float) -> Point | None:
-        """Return the mean velocity over the last `window_s` [m/s], or None before there is that much past."""
-        now = self._recent[-1]
-        for sample in reversed(self._recent):
-            span = now.time_s - sample.time_s
-            if span >= window_s - 1e-6:
-                moved = _minus(now.fish, sample.fish)
-                return (moved[0] / span, moved[1] / span, moved[2] / span)
-        return None
-
-    def _lure_velocity(self, window_s: float) -> Point | None:
-        now = self._recent[-1]
-        for sample in reversed(self._recent):
-            span = now.time_s - sample.time_s
-            if span >= window_s - 1e-6:
-                if sample.lure is None or now.lure is None:
-                    return None
-                moved = _minus(now.lure, sample.lure)
-                return (moved[0] / span, moved[1] / span, moved[2] / span)
-        return None
-
-    def _bit(self, time_s: float, holds: bool) -> bool:
-        if not holds:
-            self._held_since = None
-            self._told_bite = False
-            return False
-        if self._held_since is None:
-            self._held_since = time_s
-        return not self._told_bite and time_s - self._held_since >= self._limits.bite_s - 1e-6
-
-    def _hits_weight(self, time_s: float, place: Point, lure_gap_m: float, weight: Point | None, boat: Point) -> bool:
-        """Return whether the fish has had the weight above the lure in its mouth for long enough: nearer to it than to the lure, and with it.
-
-        Judged near the boat alone: farther out, weight and lure cannot be told apart.
-        """
-        near = weight is not None and math.dist(weight, boat) <= self._limits.weight_within_m
-        gap = math.dist(place, weight) if weight is not None and near else math.inf
-        if gap >= min(self._limits.touch_m, lure_gap_m):
-            self._at_weight_since = None
-            return False
-        if self._at_weight_since is None:
-            self._at_weight_since = time_s
-        return time_s - self._at_weight_since >= self._limits.bite_s - 1e-6
-
-    def _spook_cause(self, lure: Point | None, boat: Point) -> ReactionCause | None:
-        velocity = self._velocity(self._limits.spook_s)
-        if velocity is None:
-            return None
-        speed = math.sqrt(_dot(velocity, velocity))
-        if speed < self._limits.spook_l_s * self._length_m:
-            return None
-        place = self._recent[-1].fish
-        if lure is not None and math.dist(place, lure) < 2.5:
-            away = _minus(place, lure)
-            along = _dot(velocity, away) / max(math.sqrt(_dot(away, away)), 1e-6)
-            if along > 0.5 * speed:
-                return ReactionCause.LURE
-            if along < -0.5 * speed:
-                return None
-        away = (place[0] - boat[0], place[1] - boat[1], 0.0)
-        distance = math.sqrt(_dot(away, away))
-        if distance < 8.0 and _dot(velocity, away) / max(distance, 1e-6) > 0.5 * speed:
-            return ReactionCause.BOAT
-        return ReactionCause.UNKNOWN
-
-    def _looks(self, time_s: float) -> bool:
-        now = self._recent[-1]
-        if now.lure is None or now.gap_m > self._limits.look_within_m:
-            self._turned_since = None
-            return False
-        toward = _minus(now.lure, now.fish)
-        needed = self._limits.look_l * self._length_m * max(now.gap_m, 1e-6)
-        if any(_dot(_minus(now.fish, sample.fish), toward) >= needed for sample in self._recent if sample.lure is not None):
-            return True
-        return self._turned_to_lure(time_s)
-
-    def _turned_to_lure(self, time_s: float) -> bool:
-        now = self._recent[-1].off_lure_rad
-        if now is None:
-            return False
-        before = max((sample.off_lure_rad for sample in self._recent if sample.off_lure_rad is not None), default=0.0)
-        if before - now < self._limits.look_turn_rad:
-            self._turned_since = None
-            return False
-        if self._turned_since is None:
-            self._turned_since = time_s
-        return time_s - self._turned_since >= self._limits.look_hold_s
-
-    def _follows(self, time_s: float) -> bool:
-        now = self._recent[-1]
-        own, lure = self._velocity(0.4), self._lure_velocity(0.4)
-        following = False
-        if own is not None and lure is not None:
-            speed2 = _dot(lure, lure)
-            near = now.gap_m < self._limits.follow_m
-            moves = speed2 > self._limits.lure_moves_m_s**2
-            following = near and moves and _dot(own, lure) >= self._limits.follow_share * speed2
-        if following:
-            if self._follow_since is None:
-                self._follow_since = time_s
-            self._follow_left = None
-            return time_s - self._follow_since >= self._limits.follow_s
-        if self._follow_since is not None:
-            long_enough = time_s - self._follow_since >= self._limits.follow_s
-            self._follow_left = (time_s, now.fish) if long_enough else self._follow_left
-            self._follow_since = None
-        return False
-
-    def _refuses(self, time_s: float) -> bool:
-        now = self._recent[-1]
-        if self._follow_left is None or now.lure is None:
-            return False
-        left_s, place = self._follow_left
-        if time_s - left_s > self._limits.refuse_s:
-            self._follow_left = None
-            return False
-        moved = _minus(now.fish, place)
-        away = _minus(now.fish, now.lure)
-        needed = self._limits.refuse_l * self._length_m
-        refused = _dot(moved, away) >= needed * max(now.gap_m, 1e-6) or moved[2] >= needed
-        if refused:
-            self._follow_left = None
-        return refused
-
-    def _backs_off(self, time_s: float) -> bool:
-        now = self._recent[-1]
-        if (
-            self._follow_since is not None
-            or time_s - max(self._last.get(Reaction.FOLLOWED, -math.inf), self._last.get(Reaction.REFUSED, -math.inf)) < 4.0
-        ):
-            return False
-        if now.lure is None:
-            return False
-        away = _minus(now.fish, now.lure)
-        step = self._limits.back_off_l * self._length_m
-        for sample in self._recent:
-            near = sample.lure is not None and sample.gap_m < 1.5 * self._limits.follow_m
-            if near and now.gap_m - sample.gap_m >= step and _dot(_minus(now.fish, sample.fish), away) >= 0.8 * step * now.gap_m:
-                return self._fastest_since(sample.time_s) < self._limits.back_off_l_s * self._length_m
-        return False
-
-    def _fastest_since(self, time_s: float) -> float:
-        fastest = 0.0
-        behind = deque[_Sample]()
-        for sample in self._recent:
-            if sample.time_s < time_s:
-                continue
-            behind.append(sample)
-            while sample.time_s - behind[0].time_s > 0.5:
-                behind.popleft()
-            span = sample.time_s - behind[0].time_s
-            if span > 0.35:
-                fastest = max(fastest, math.dist(sample.fish, behind[0].fish) / span)
-        return fastest
-
-    def _ignores(self, time_s: float) -> bool:
-        now = self._recent[-1]
-        if now.gap_m >= self._limits.shown_m:
-            self._near_since = None
-            return False
-        if self._near_since is None or math.dist(self._near_since[1], now.fish) >= self._limits.no_answer_l * self._length_m:
-            self._near_since = (time_s, now.fish)
-        return time_s - self._near_since[0] >= self._limits.no_answer_s
-
-
-class Judge:
-    """Judges all fish of a water: keeps one judge a fish, tells a school's leaving from single flights, closes shots."""
-
-    def __init__(self, limits: Limits = LIMITS) -> None:
-        self._limits = limits
-        self._fish: dict[str, FishJudge] = {}
-        self._flights: list[tuple[ReactionEvent, Point]] = []
-        self._settled: set[ReactionEvent] = set()
-        self._shot: int | None = None
-
-    def update(
-        self,
-        *,
-        time_s: float,
-        fish: Iterable[FishState],
-        lure: Point | None,
-        boat: Point,
-        shot: int | None,
-        weight: Point | None = None,
-    ) -> list[ReactionEvent]:
-        """Take one moment in; return the events that it settles. A flight is settled only when its school had time to join."""
-        events: list[ReactionEvent] = []
-        if shot != self._shot:
-            events += self._close_shot(time_s)
-            self._shot = shot
-        for state in fish:
-            judge = self._fish.setdefault(state.id, FishJudge(self._limits))
-            for reaction, cause in judge.update(time_s=time_s, state=state, lure=lure, boat=boat, weight=weight):
-                event = ReactionEvent(time_s=time_s, fish=state.id, token=reaction, cause=cause, shot=shot)
-                if reaction is Reaction.SPOOKED:
-                    self._flights.append((event, state.place))
-                else:
-                    events.append(event)
-        return events + self._settle_flights(time_s)
-
-    def bite(self, *, fish: str, time_s: float, shot: int | None) -> ReactionEvent:
-        """Note a bite that was told from afterwards, and return its event: what the fish does next is no new reaction."""
-        self._fish.setdefault(fish, FishJudge(self._limits)).note_bite(time_s)
-        return ReactionEvent(time_s=time_s, fish=fish, token=Reaction.BIT, cause=ReactionCause.LURE, shot=shot)
-
-    def _close_shot(self, time_s: float) -> list[ReactionEvent]:
-        closed = []
-        if self._shot is not None:
-            for name, judge in self._fish.items():
-                if self._limits.shown_m <= judge.nearest_m < 2.0:
-                    closed.append(
-                        ReactionEvent(time_s=time_s, fish=name, token=Reaction.NOT_SHOWN, cause=ReactionCause.UNKNOWN, shot=self._shot)
-                    )
-        for judge in self._fish.values():
-            judge.start_shot()
-        return closed
-
-    def _settle_flights(self, time_s: float) -> list[ReactionEvent]:
-        settled = []
-        for event, place in self._flights:
-            if event in self._settled or time_s - event.time_s < self._limits.school_s:
-                continue
-            self._settled.add(event)
-            together = sum(
-                abs(other.time_s - event.time_s) <= self._limits.school_s and math.dist(place, there) <= self._limits.school_m
-                for other, there in self._flights
-            )
-            if together >= self._limits.school_count:
-                event = ReactionEvent(
-                    time_s=event.time_s, fish=event.fish, token=Reaction.LEFT_WITH_SCHOOL, cause=ReactionCause.SCHOOL, shot=event.shot
-                )
-            settled.append(event)
-        # A settled flight stays a neighbor of later ones for as long again.
-        self._flights = [flight for flight in self._flights if time_s - flight[0].time_s < 2.0 * self._limits.school_s]
-        self._settled &= {event for event, _ in self._flights}
-        return settled
+    visible: bool = False

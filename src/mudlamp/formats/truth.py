@@ -36,6 +36,7 @@ def event_line(event: ReactionEvent) -> bytes:
         "event": event.token.value,
         "cause": event.cause.value,
         "shot": event.shot,
+        "visible": event.visible,
     }
     return orjson.dumps(row) + b"\n"
 
@@ -49,6 +50,7 @@ class TruthEvent:
     event: str
     cause: str
     shot: int | None
+    visible: bool
 
 
 def read_truth(path: Path) -> tuple[list[TruthRow], list[TruthEvent]]:
@@ -79,7 +81,14 @@ def read_truth_lines(lines: Iterable[bytes], shown: str) -> tuple[list[TruthRow]
 
 
 def _event(values: Mapping[str, Any]) -> TruthEvent:
-    return TruthEvent(time_s=values["t"], id=values["id"], event=values["event"], cause=values["cause"], shot=values["shot"])
+    return TruthEvent(
+        time_s=values["t"],
+        id=values["id"],
+        event=values["event"],
+        cause=values["cause"],
+        shot=values["shot"],
+        visible=values.get("visible", False),
+    )
 
 
 def _row(values: Mapping[str, Any]) -> TruthRow:

@@ -70,17 +70,18 @@ class DrawnWater:
     ping_hz: float
 
 
-def draw_water(seed: int, kind: WaterKind | None = None) -> DrawnWater:
-    """Return the water of a seed: one of WATER_KINDS, or of the kind given."""
+def draw_water(seed: int, kind: WaterKind | None = None, *, evenly: bool = False) -> DrawnWater:
+    """Return the water of a seed: one of WATER_KINDS, or of the kind given; `evenly`: all species as often, wherever they are at home."""
     rng = stream(seed, "draw")
     chosen = WATER_KINDS[int(rng.integers(len(WATER_KINDS)))]
-    return _Draw(seed, kind or chosen, rng).water()
+    return _Draw(seed, kind or chosen, rng, evenly=evenly).water()
 
 
 class _Draw:
     """One draw: what is drawn later stands on what was drawn before. Figures are rounded, so that a scene file holds them whole."""
 
-    def __init__(self, seed: int, kind: WaterKind, rng: np.random.Generator) -> None:
+    def __init__(self, seed: int, kind: WaterKind, rng: np.random.Generator, *, evenly: bool) -> None:
+        self._evenly = evenly
         self._seed, self._kind, self._rng = seed, kind, rng
         self._depth_m = self._between(*DEPTHS_M[kind.deep])
         self._reach_m = min(max(self._between(1.1, 2.2) * self._depth_m, self._between(9.0, 14.0)), 24.0)
@@ -338,7 +339,7 @@ class _Draw:
     def _fish(self) -> tuple[model.FishGroup, ...]:
         if self._happens(NO_FISH):
             return ()
-        homes = AT_HOME[self._kind.stands]
+        homes = dict.fromkeys(Species, 1.0 / len(Species)) if self._evenly else AT_HOME[self._kind.stands]
         kinds, shares = list(homes), np.array(list(homes.values()))
         groups = []
         for _ in range(int(self._rng.integers(1, 6))):

@@ -9,6 +9,7 @@ from functools import lru_cache
 import numpy as np
 
 from mudlamp.core.arrays import FloatArray
+from mudlamp.core.reactions import Eye
 
 
 class Species(StrEnum):
@@ -21,6 +22,18 @@ class Species(StrEnum):
     DRUM = "drum"
     GAR = "gar"
     CATFISH = "catfish"
+
+
+# How far each minds a lure.
+EYES = {
+    Species.CRAPPIE: Eye.PANFISH,
+    Species.LARGEMOUTH: Eye.BASS,
+    Species.BLUEGILL: Eye.PANFISH,
+    Species.CARP: Eye.OTHER,
+    Species.DRUM: Eye.OTHER,
+    Species.GAR: Eye.OTHER,
+    Species.CATFISH: Eye.OTHER,
+}
 
 
 class Gait(StrEnum):

@@ -10,9 +10,10 @@ from mudlamp.core.arrays import BoolArray, FloatArray
 from mudlamp.core.casting.lures import LINE_STEP_M, LINE_TS_DB, line_places, line_square, part_places, tackle
 from mudlamp.core.chance import stream
 from mudlamp.core.hand import Doing, HandEvent
+from mudlamp.core.judge import FishState, TruthJudge
 from mudlamp.core.ping import Fan, Pose
 from mudlamp.core.plane import FanPlane, GroundPlane, Point
-from mudlamp.core.reactions import FishState, Judge, ReactionEvent
+from mudlamp.core.reactions import ReactionEvent, limits_of
 from mudlamp.core.scene import _kernels
 from mudlamp.core.scene.angler import ScriptedAngler
 from mudlamp.core.scene.bait import Cloud
@@ -24,7 +25,7 @@ from mudlamp.core.scene.fish import Fish, Mode, Surroundings
 from mudlamp.core.scene.lure import STOWED_LINE_M, Lure, LureState
 from mudlamp.core.scene.model import Scene
 from mudlamp.core.scene.shadow import Shade, Shades
-from mudlamp.core.scene.species import bodies_of, bodies_scatterers
+from mudlamp.core.scene.species import EYES, bodies_of, bodies_scatterers
 from mudlamp.core.sonar.scatterers import NOBODY, Scatterers
 from mudlamp.core.sonar.transducer import Acquisition, usual_tilt_rad
 from mudlamp.core.vectors import length
@@ -111,7 +112,11 @@ class World:
         self._chance = stream(seed, "hook")
         self._splash = stream(seed, "splash")
         self._wash = stream(seed, "wash")
-        self._judge = Judge()
+        self._judge = TruthJudge()
+        self._limits = {
+            fish.name: limits_of(EYES[fish.species], secchi_m=scene.water.secchi_m, temperature_degc=scene.water.temperature_degc)
+            for fish in self.fish
+        }
         self._cover, self._facing, self._stick, self.shades = self._make_cover(seed)
         self._swarms = [
             Swarm(plan, min(self.bottom_m(plan.x_m, plan.y_m), 30.0), stream(seed, "insects", i)) for i, plan in enumerate(scene.insects)
@@ -467,7 +472,7 @@ class World:
         )
 
     def judge(self, pose: Pose, fan: Fan) -> list[ReactionEvent]:
-        """Return the reactions that are fulfilled now; call it once a ping."""
+        """Return the reactions of which all is known by now, a second or two late; call it once a ping, and `last_reactions` at the end."""
         plane = GroundPlane(FanPlane(fan=fan, tilt_rad=pose.tilt_rad, depth_m=pose.z_m), pose)
 
         def seen(position_m: FloatArray) -> Point:
@@ -482,13 +487,25 @@ class World:
                 toward = lure.position_m - fish.position_m
                 off = abs(math.remainder(math.atan2(toward[0], toward[1]) - fish.heading_rad, 2.0 * math.pi))
             states.append(
-                FishState(id=fish.name, place=seen(fish.head_m), length_m=fish.length_m, off_lure_rad=off, holds_lure=fish.has_lure)
+                FishState(
+                    id=fish.name,
+                    place=seen(fish.head_m),
+                    length_m=fish.length_m,
+                    off_lure_rad=off,
+                    holds_lure=fish.has_lure,
+                    limits=self._limits[fish.name],
+                )
             )
         return self._judge.update(
             time_s=self.time_s,
             fish=states,
+            middles=[seen(fish.position_m) for fish in self.fish],
             lure=None if lure is None else seen(lure.position_m),
             weight=None if lure is None or above is None else seen(lure.position_m - np.array([0.0, 0.0, above])),
             boat=plane.boat,
             shot=self.shot,
         )
+
+    def last_reactions(self) -> list[ReactionEvent]:
+        """Return the reactions that were fulfilled but not told yet: the world ends."""
+        return self._judge.close()

@@ -2,6 +2,7 @@
 
 import math
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -22,8 +23,20 @@ def polar_places(rows: Sequence[TruthRow] | Sequence[TrackView]) -> FloatArray:
     return np.array([(row.range_m * math.cos(row.angle_rad), row.range_m * math.sin(row.angle_rad)) for row in rows]).reshape(-1, 2)
 
 
-def labels_of(views: Sequence[TrackView], truth: Sequence[TruthRow]) -> list[Kind | None]:
-    """Return what each of a ping's tracks is, None where that cannot be said: each fish and the lure own the track nearest to them, a cloud all within it, the rest is cover."""
+@dataclass(frozen=True, slots=True)
+class Label:
+    """What a track is, and of a fish or the lure its row of truth."""
+
+    kind: Kind
+    row: TruthRow | None = None
+
+
+def labels_of(views: Sequence[TrackView], truth: Sequence[TruthRow]) -> list[Label | None]:
+    """Return what each of a ping's tracks is, None where that cannot be said.
+
+    Each fish and the lure own the track nearest to them, a cloud all within it, the rest is cover. What owns a track but cannot be seen
+    makes it doubtful: what is heard there may be wood.
+    """
     at = polar_places(views)
     owners = [row for row in truth if (row.kind == "fish" and row.in_fan) or row.kind == "lure"]
     places = polar_places(owners)
@@ -31,15 +44,15 @@ def labels_of(views: Sequence[TrackView], truth: Sequence[TruthRow]) -> list[Kin
     clouds = [row for row in truth if row.kind == "bait"]
     middles = polar_places(clouds)
     radii = np.array([row.radius_m or 0.0 for row in clouds])
-    found: list[Kind | None] = []
+    found: list[Label | None] = []
     for j, place in enumerate(at):
         row = owned.get(j)
         if row is not None:
-            found.append(Kind.LURE if row.kind == "lure" else Kind.FISH)
+            found.append(Label(Kind.LURE if row.kind == "lure" else Kind.FISH, row) if row.seen else None)
         elif len(places) and np.linalg.norm(places - place, axis=1).min() < DOUBTFUL_M:
             found.append(None)
         elif len(clouds) and bool((np.linalg.norm(middles - place, axis=1) < radii + CLOUD_RIM_M).any()):
-            found.append(Kind.BAIT)
+            found.append(Label(Kind.BAIT))
         else:
-            found.append(Kind.COVER)
+            found.append(Label(Kind.COVER))
     return found

@@ -59,6 +59,7 @@ def record_simulation(
             if progress is not None:
                 progress((number + 1) / count)
         if truth is not None:
+            lines += [event_line(event) for event in head.world.last_reactions()]
             write_truth_lines(truth, lines)
         if hand is not None:
             write_truth_lines(hand, done)

@@ -6,9 +6,10 @@ from dataclasses import dataclass, field
 from pathlib import Path
 
 from mudlamp.core.hand import HandEvent
+from mudlamp.core.tracking.classes import Priors
 from mudlamp.core.tracking.reacting import ReactionWatch, Reported
 from mudlamp.core.tracking.tracker import Tracker, TrackView
-from mudlamp.formats.learned import shipped_forest
+from mudlamp.formats.learned import shipped
 from mudlamp.formats.recording import RecordingReader
 
 
@@ -20,10 +21,10 @@ class TrackStory:
     points: list[tuple[tuple[float, ...], str]] = field(default_factory=list)
 
 
-def track_recording(path: Path, *, hand: Sequence[HandEvent] = ()) -> tuple[list[TrackStory], list[Reported]]:
-    """Return the tracks and reactions of a recording; `hand` is in the order of time. Raises RecordingError for a bad file."""
+def track_recording(path: Path, *, hand: Sequence[HandEvent] = (), priors: Priors | None = None) -> tuple[list[TrackStory], list[Reported]]:
+    """Return the tracks and reactions of a recording; `hand` is in the order of time, `priors` what is likelier there. Raises RecordingError for a bad file."""
     reader = RecordingReader(path)
-    tracker, watch = Tracker(shipped_forest()), ReactionWatch()
+    tracker, watch = Tracker(shipped(), priors), ReactionWatch()
     left = deque(hand)
     stories: dict[int, TrackStory] = {}
     reported: list[Reported] = []
@@ -44,12 +45,16 @@ def track_recording(path: Path, *, hand: Sequence[HandEvent] = ()) -> tuple[list
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class TrackAnswer:
-    """A track as other scripts get it: its points are (t, x, y, z, range, angle, what it was called then)."""
+    """A track as other scripts get it: its points are (t, x, y, z, range, angle, what it was called then); `fish_class` is None of what was never taken for a fish."""
 
     id: int
     kind: str
     odds: Mapping[str, float]
-    length_m: float
+    fish_class: str | None
+    classes: Mapping[str, float]
+    length_m: float | None
+    length_low_m: float | None
+    length_high_m: float | None
     points: Sequence[Sequence[float | str]]
 
 
@@ -72,6 +77,16 @@ class TracksAnswer:
     reactions: Sequence[ReactionAnswer]
 
 
+def _length(view: TrackView) -> dict[str, float | None]:
+    """Return a track's length with the interval that holds it in four cases of five, None each where no end was seen."""
+    size = view.size if view.size is not None and view.size.sure else None
+    return {
+        "length_m": None if size is None else round(size.length_m, 3),
+        "length_low_m": None if size is None else round(size.low_m, 3),
+        "length_high_m": None if size is None else round(size.high_m, 3),
+    }
+
+
 def as_answer(stories: Sequence[TrackStory], reported: Sequence[Reported]) -> TracksAnswer:
     """Return tracks and reactions in the form that other scripts rely on."""
     return TracksAnswer(
@@ -80,7 +95,11 @@ def as_answer(stories: Sequence[TrackStory], reported: Sequence[Reported]) -> Tr
                 id=story.view.number,
                 kind=story.view.kind.value,
                 odds={kind.value: round(value, 4) for kind, value in story.view.odds.items()},
-                length_m=round(story.view.length_m, 3),
+                fish_class=None if story.view.identity is None else story.view.identity.name.value,
+                classes={}
+                if story.view.identity is None
+                else {one.value: round(value, 4) for one, value in story.view.identity.odds.items()},
+                **_length(story.view),
                 points=[[*(round(value, 4) for value in point), kind] for point, kind in story.points],
             )
             for story in stories
