@@ -5,7 +5,7 @@ import itertools
 import numpy as np
 import pytest
 
-from mudlamp.core.tracking import _kernels
+from mudlamp.core.tracking import _kernels_echoes, _kernels_ground, _kernels_tracks
 
 
 def test_the_likeliest_line_is_that_of_brute_force():
@@ -19,7 +19,7 @@ def test_the_likeliest_line_is_that_of_brute_force():
 
     best = max(itertools.product(range(6), repeat=5), key=total)
     line = np.zeros(5, np.int64)
-    _kernels.likeliest_line(worth, slope, most, np.zeros((5, 6), np.int32), np.zeros((2, 6)), line)
+    _kernels_ground.likeliest_line(worth, slope, most, np.zeros((5, 6), np.int32), np.zeros((2, 6)), line)
     assert total(tuple(line)) == pytest.approx(total(best))
 
 
@@ -33,7 +33,7 @@ def test_distances_are_mahalanobis():
 
     covariance, noise = spread(4, 4), spread(3, 2)
     found = np.empty((4, 3))
-    _kernels.distances(state, covariance, place, noise, found)
+    _kernels_tracks.distances(state, covariance, place, noise, found)
     for i, j in itertools.product(range(4), range(3)):
         off = place[j] - state[i, :2]
         assert found[i, j] == pytest.approx(off @ np.linalg.solve(covariance[i, :2, :2] + noise[j], off))
@@ -44,7 +44,7 @@ def test_contrast_is_that_over_the_mean_and_the_loudest_of_four_surrounds():
     power[30, 60] = 100.0
     power[30, 63:75] = 4.0
     found = np.empty((1, 2))
-    _kernels.contrasts(power, np.array([30.0]), np.array([60.0]), np.array([100.0]), 2, 10, 3, 8, found)
+    _kernels_echoes.contrasts(power, np.array([30.0]), np.array([60.0]), np.array([100.0]), 2, 10, 3, 8, found)
     loud = power[30, 63:73].mean()
     assert found[0, 0] == pytest.approx(10 * np.log10(100.0 / np.mean([1.0, loud, 1.0, 1.0])))
     assert found[0, 1] == pytest.approx(10 * np.log10(100.0 / loud))
@@ -59,9 +59,9 @@ def test_the_map_remembers_level_and_swing_where_it_was_heard():
     hits[1:8:3, 1:8:3] = 2.0
     for level in levels:
         total[hits > 0] = 2.0 * 10.0 ** (level / 10.0)
-        _kernels.blend_map(total, hits, 0.99, 0.5, -90.0, looks, mean, square)
+        _kernels_ground.blend_map(total, hits, 0.99, 0.5, -90.0, looks, mean, square)
     out = np.empty((2, 3))
-    _kernels.look_up(np.array([[1.1, 1.1], [0.6, 0.1]]), 0.0, 0.0, 0.25, 3, mean, square, out)
+    _kernels_ground.look_up(np.array([[1.1, 1.1], [0.6, 0.1]]), 0.0, 0.0, 0.25, 3, mean, square, out)
     assert out[0] == pytest.approx([-50.0, 3.0, -50.0], abs=1.0)
     assert np.isnan(out[1]).all()
 
@@ -77,7 +77,21 @@ def test_trees_send_what_is_not_known_where_they_were_told_to():
         "value": [0.0, 10.0, 20.0, 0.0, 1.0, 2.0],
     }
     out = np.zeros((3, 2))
-    _kernels.add_trees(
+    _kernels_tracks.add_trees(
         np.array([[1.5], [1.6], [np.nan]]), *(np.array(part) for part in tree.values()), np.array([0, 3]), np.array([0, 1]), out
     )
     np.testing.assert_array_equal(out, [[10.0, 1.0], [20.0, 2.0], [10.0, 2.0]])
+
+
+def test_the_beat_of_a_level_is_found_through_its_trend():
+    rng = np.random.default_rng(9)
+    time = np.sort(rng.uniform(0.0, 5.0, 80))
+    beats = np.linspace(0.5, 3.8, 12)
+    level = 2.0 * time + 3.0 * np.sin(2.0 * np.pi * beats[6] * time) + rng.normal(0.0, 1.0, 80)
+    for kernel in (_kernels_tracks.beat, _kernels_tracks.beat.py_func):
+        found = np.zeros(4)
+        assert kernel(time, level, 0, 80, 0.0, beats, found)
+        assert found[0] == beats[6]
+        # The sine has 4.5 dB^2 of about 5.5.
+        assert found[1] == pytest.approx(4.5 / 5.5, abs=0.12)
+        assert not kernel(time, level, 70, 80, 0.0, beats, found)

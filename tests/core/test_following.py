@@ -75,4 +75,4 @@ def test_labels_go_to_the_nearest_track_and_what_is_doubtful_gets_none():
     cloud = replace(FISH, id="bait1", kind="bait", range_m=15.0, radius_m=1.0)
     views = [replace(VIEW, number=number, range_m=range_m) for number, range_m in ((1, 8.05), (2, 8.2), (3, 8.9), (4, 14.2), (5, 5.02))]
     lure = replace(FISH, id="lure", kind="lure", range_m=5.0)
-    assert labels_of(views, [FISH, cloud, lure]) == [Kind.FISH, None, Kind.COVER, Kind.BAIT, Kind.LURE]
+    assert [label and label.kind for label in labels_of(views, [FISH, cloud, lure])] == [Kind.FISH, None, Kind.COVER, Kind.BAIT, Kind.LURE]

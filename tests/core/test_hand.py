@@ -11,7 +11,7 @@ from mudlamp.core.tracking.track import Kind
 from mudlamp.core.tracking.tracker import Tracker
 from mudlamp.core.units import OUNCE_KG
 from mudlamp.formats.hand import hand_line, read_hand
-from mudlamp.formats.learned import shipped_forest
+from mudlamp.formats.learned import shipped
 
 
 def traits_of(hand, place, time_s, *, sink=0.0, born=0.0):
@@ -55,14 +55,14 @@ def test_a_world_writes_down_what_its_angler_does(pear_tree):
 
 
 def test_with_the_lure_in_the_hand_nothing_in_the_water_is_it(pear_pings):
-    tracker, plane = Tracker(shipped_forest()), GroundPlane.of(pear_pings[0][0])
+    tracker, plane = Tracker(shipped()), GroundPlane.of(pear_pings[0][0])
     tracker.hand.take(HandEvent(time_s=0.0, do=Doing.TIED, lure=LureKind.JIG, head_kg=OUNCE_KG / 16), plane)
     for ping, _, _ in pear_pings[:150]:
         assert not any(view.kind is Kind.LURE for view in tracker.update(ping))
 
 
 def test_one_lure_at_a_time_and_none_from_the_ping_on_at_which_it_is_stowed(pear_pings):
-    tracker = Tracker(shipped_forest())
+    tracker = Tracker(shipped())
     named = 0
     for ping, _, _ in pear_pings:
         lures = [view for view in tracker.update(ping) if view.kind is Kind.LURE]
@@ -104,3 +104,20 @@ def test_a_bad_hand_file_is_refused_by_line_and_field(tmp_path, text, said):
     path.write_text(text)
     with pytest.raises(RecordingError, match=said.replace("(", r"\(")):
         read_hand(path)
+
+
+def test_the_hand_counts_the_shots_and_when_each_was_out(pear_pings):
+    watch, plane = HandWatch(), GroundPlane.of(pear_pings[0][0])
+
+    def done(time_s, do):
+        watch.take(HandEvent(time_s=time_s, do=do, ahead_m=8.0, across_m=0.0), plane)
+
+    done(2.0, Doing.THROW)
+    done(9.0, Doing.REEL)
+    assert [watch.shot_at(time_s) for time_s in (1.0, 2.0, 10.0)] == [None, 1, 1]
+    done(12.0, Doing.STOW)
+    # What is asked a little late, of the shot that just ended, is known; and a throw ends the one before.
+    assert [watch.shot_at(time_s) for time_s in (11.9, 13.0)] == [1, None]
+    done(15.0, Doing.THROW)
+    done(20.0, Doing.THROW)
+    assert [watch.shot_at(time_s) for time_s in (16.0, 25.0)] == [2, 3]

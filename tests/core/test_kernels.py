@@ -10,7 +10,7 @@ from mudlamp.core.sonar import _kernels_bounces, _kernels_ground
 from mudlamp.core.sonar.scatterers import Scatterers
 from mudlamp.core.sonar.synthesis import Synthesizer, WaterBody
 from mudlamp.core.sonar.transducer import PROFILES, Acquisition, usual_tilt_rad
-from mudlamp.core.tracking import _kernels as tracking
+from mudlamp.core.tracking import _kernels_echoes
 
 PROFILE = PROFILES["test"]
 POSE = Pose(x_m=0.0, y_m=0.0, z_m=0.4, heading_rad=0.0, pitch_rad=0.0, roll_rad=0.0, tilt_rad=usual_tilt_rad(Fan.AHEAD, PROFILE))
@@ -233,15 +233,15 @@ def test_a_component_with_two_far_peaks_is_parted_and_its_power_kept():
         power += (level * np.exp(-(((b - beam) / 3.0) ** 2 + ((k - bin_) / 4.0) ** 2))).astype(np.float32)
     hit = power > 0.02
     runs = [np.zeros(200, np.int32) for _ in range(4)]
-    table, parts = np.zeros((10, 7)), np.zeros((10, 7))
-    count, found = tracking.components(hit, power, 1, *runs, table)
+    table, parts = np.zeros((10, 8)), np.zeros((10, 8))
+    count, found = _kernels_echoes.components(hit, power, 1, *runs, table)
     assert count == 1
     range_m = (np.arange(60) + 0.5) * 0.03 + 8.0
     after = np.zeros(200, np.int32)
-    split = tracking.split_components(power, found, *runs, after, count, table, range_m, 0.012, 0.33, 0.05, parts)
+    split = _kernels_echoes.split_components(power, found, *runs, after, count, table, range_m, 0.012, 0.33, 0.05, parts)
     assert split == 2
     assert parts[:2, 0].sum() == pytest.approx(table[0, 0], rel=1e-6)
-    whole = tracking.split_components(power, found, *runs, after, count, table, range_m, 0.012, 9.0, 0.05, parts)
+    whole = _kernels_echoes.split_components(power, found, *runs, after, count, table, range_m, 0.012, 9.0, 0.05, parts)
     assert whole == 1
 
 

@@ -8,11 +8,11 @@ from hypothesis import strategies as st
 
 from mudlamp.core.ping import Fan, Ping, Pose, SonarSetup
 from mudlamp.core.plane import GroundPlane
-from mudlamp.core.tracking import _kernels, associate, filter
+from mudlamp.core.tracking import _kernels_echoes, _kernels_tracks, associate, filter
 from mudlamp.core.tracking.detect import MULTIPLIER, Detector
 from mudlamp.core.tracking.track import Fixes, Kind
 from mudlamp.core.tracking.tracker import Tracker
-from mudlamp.formats.learned import shipped_forest
+from mudlamp.formats.learned import shipped
 
 SETUP = SonarSetup(
     fan=Fan.AHEAD,
@@ -83,7 +83,7 @@ def test_blended_power_is_the_running_mean_of_linear_power():
     tvg = np.linspace(0, 60, 50).astype(np.float32)
     mean = np.full((3, 50), 1e-9, np.float32)
     scratch = np.zeros(50, np.float32)
-    _kernels.blend_power(level, tvg, 0.25, scratch.view(np.int32), scratch, mean)
+    _kernels_echoes.blend_power(level, tvg, 0.25, scratch.view(np.int32), scratch, mean)
     wanted = 0.25e-9 + 0.75 * 10.0 ** ((level.astype(float) + tvg) / 10.0)
     np.testing.assert_allclose(mean, wanted, rtol=3e-4)
 
@@ -95,7 +95,7 @@ def test_threshold_kernel_agrees_with_brute_force():
     last = np.full(40, 80, np.int64)
     guard, reference, beam_guard, beam_reference = 3, 8, 2, 6
     hit = np.zeros((40, 90), np.bool_)
-    _kernels.threshold(
+    _kernels_echoes.threshold(
         power,
         guard,
         reference,
@@ -127,8 +127,8 @@ def test_components_join_neighbors_and_sum_them():
     hit[2, 5:9] = hit[3, 8:12] = hit[6, 20:22] = True
     power = np.ones((8, 30), np.float32)
     runs = [np.zeros(50, np.int32) for _ in range(4)]
-    table = np.zeros((10, 7))
-    count, found = _kernels.components(hit, power, 1, *runs, table)
+    table = np.zeros((10, 8))
+    count, found = _kernels_echoes.components(hit, power, 1, *runs, table)
     assert (count, found) == (2, 3)
     assert sorted(table[:2, 5]) == [2.0, 8.0]
     big = table[np.argmax(table[:2, 5])]
@@ -136,7 +136,7 @@ def test_components_join_neighbors_and_sum_them():
 
 
 def test_the_bottom_is_learned_from_pings(pear_pings, pear_tree):
-    tracker = Tracker(shipped_forest())
+    tracker = Tracker(shipped())
     for ping, _, _ in pear_pings[:40]:
         tracker.update(ping)
     for ahead in (2.0, 5.0, 9.0):
@@ -206,7 +206,7 @@ def test_smoothing_recovers_a_straight_line_in_noise():
     for step in range(30):
         t = step / 15.0
         noise = rng.normal(0.0, 0.05, 2)
-        fixes.add(t, (0.3 * t + noise[0], 2.0 + noise[1]))
+        fixes.add(t, (0.3 * t + noise[0], 2.0 + noise[1]), -40.0)
     assert fixes.smoothed(at_s=1.0, half_s=0.45) == pytest.approx((0.3, 2.0), abs=0.05)
     assert fixes.smoothed(at_s=9.0, half_s=0.45) is None
 
@@ -216,12 +216,12 @@ def test_fixes_of_a_straight_way_give_its_speed_and_forget_what_is_old():
     # 40 s at 25 a second: many times the room there is.
     for step in range(1000):
         t = step / 25.0
-        fixes.add(t, (0.5 * t, 10.0 - 0.25 * t))
+        fixes.add(t, (0.5 * t, 10.0 - 0.25 * t), -40.0)
     assert len(fixes) == pytest.approx(6.0 * 25, abs=2)
-    roam, down, span = fixes.travel(since_s=t - 3.0)
+    ahead, down, span = fixes.travel(since_s=t - 3.0)
     # The middles of first and last quarter lie three quarters of the span apart, less one step.
     apart = span * (1.0 - 18.0 / 74.0) if span > 2.9 else math.nan
-    assert (roam, down) == pytest.approx((apart * math.hypot(0.5, 0.25), -0.25 * apart), rel=0.02)
+    assert (ahead, down) == pytest.approx((0.5 * apart, -0.25 * apart), rel=0.02)
     assert fixes.fast_steps(at_s=t - 1.0, half_s=0.45, speed_m_s=0.5) == (22, pytest.approx(math.hypot(0.5, 0.25)))
     assert fixes.fast_steps(at_s=t - 1.0, half_s=0.45, speed_m_s=0.6)[0] == 0
     assert fixes.smoothed(at_s=t - 1.0, half_s=0.45) == pytest.approx((0.5 * (t - 1.0), 10.0 - 0.25 * (t - 1.0)), abs=1e-6)
@@ -233,13 +233,13 @@ def test_kernels_of_fixes_are_their_python(name):
     time, place = np.sort(rng.uniform(0.0, 4.0, 60)), rng.normal(0.0, 1.0, (60, 2))
     rest = {"line_fit": (2.0, 0.6), "travel": (1.5,), "fast_steps": (2.0, 0.6, 3.0)}[name]
     one, two = np.zeros(4), np.zeros(4)
-    kernel = getattr(_kernels, name)
+    kernel = getattr(_kernels_tracks, name)
     assert kernel(time, place, 5, 55, *rest, one) == pytest.approx(kernel.py_func(time, place, 5, 55, *rest, two))
     np.testing.assert_allclose(one, two)
 
 
 def test_fish_in_the_open_are_followed_and_called_fish(pear_pings):
-    tracker = Tracker(shipped_forest())
+    tracker = Tracker(shipped())
     right = there = 0
     for ping, rows, _ in pear_pings:
         tracks = tracker.update(ping)
@@ -257,7 +257,7 @@ def test_fish_in_the_open_are_followed_and_called_fish(pear_pings):
 
 
 def test_a_falling_jig_is_told_from_the_fish(pear_pings):
-    tracker = Tracker(shipped_forest())
+    tracker = Tracker(shipped())
     right = there = 0
     for ping, rows, _ in pear_pings:
         tracks = tracker.update(ping)
@@ -271,7 +271,7 @@ def test_a_falling_jig_is_told_from_the_fish(pear_pings):
 
 
 def test_a_lost_ping_leaves_the_tracks_as_they_were(pear_pings):
-    tracker = Tracker(shipped_forest())
+    tracker = Tracker(shipped())
     for ping, _, _ in pear_pings[:60]:
         before = {one.number for one in tracker.update(ping) if one.kind is Kind.FISH and one.age_s > 2.0}
     after = {one.number for one in tracker.update(pear_pings[63][0])}
@@ -280,6 +280,6 @@ def test_a_lost_ping_leaves_the_tracks_as_they_were(pear_pings):
 
 
 def test_the_tracker_takes_nothing_but_pings(pear_pings):
-    one, two = Tracker(shipped_forest()), Tracker(shipped_forest())
+    one, two = Tracker(shipped()), Tracker(shipped())
     for ping, _, _ in pear_pings[:20]:
         assert one.update(ping) == two.update(ping)

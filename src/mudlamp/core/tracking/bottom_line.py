@@ -4,7 +4,7 @@ import numpy as np
 
 from mudlamp.core.arrays import BoolArray, Float32Array, FloatArray, IntArray
 from mudlamp.core.ping import Fan, Ping, SonarSetup
-from mudlamp.core.tracking import _kernels
+from mudlamp.core.tracking import _kernels_ground
 
 STRETCH_M = 0.4
 STEP_M = 0.08
@@ -77,7 +77,7 @@ class BottomLine:
     def _learn(self, ping: Ping, origin: float, ahead: FloatArray, down: FloatArray, power: Float32Array) -> None:
         grid, hits = np.zeros((STRETCHES, STEPS)), np.zeros((STRETCHES, STEPS))
         start = 0.0 if self._start_u is None else self._start_u
-        _kernels.ground_map(power, ping.setup.range_m, ahead, down, origin - start, ping.pose.z_m, STRETCH_M, STEP_M, grid, hits)
+        _kernels_ground.ground_map(power, ping.setup.range_m, ahead, down, origin - start, ping.pose.z_m, STRETCH_M, STEP_M, grid, hits)
         seen = hits > 0
         fresh = np.where(seen, grid / np.maximum(hits, 1.0), 0.0)
         first = self._mean == 0.0
@@ -119,7 +119,7 @@ def _line(mean: FloatArray) -> FloatArray:
     worth += np.where(worth > 0.0, DEEPER_DB * np.linspace(0.0, 1.0, STEPS), 0.0)
     worth[:, : int(LEAST_M / STEP_M)] = 0.0
     line = np.zeros(STRETCHES, np.int64)
-    _kernels.likeliest_line(worth, STEP_COST_DB, LEDGE_COST_DB, np.zeros((STRETCHES, STEPS), np.int32), np.zeros((2, STEPS)), line)
+    _kernels_ground.likeliest_line(worth, STEP_COST_DB, LEDGE_COST_DB, np.zeros((STRETCHES, STEPS), np.int32), np.zeros((2, STEPS)), line)
     good, layer_db = _is_sharp(mean, line)
     good &= _is_like_its_neighbors(layer_db, good)
     heard = (mean > 0.0).any(axis=1)

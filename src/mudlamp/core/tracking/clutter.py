@@ -5,7 +5,7 @@ import numpy as np
 from mudlamp.core.arrays import Float32Array, FloatArray
 from mudlamp.core.ping import Ping
 from mudlamp.core.plane import GroundPlane
-from mudlamp.core.tracking import _kernels
+from mudlamp.core.tracking import _kernels_ground
 
 CELL_M = 0.25
 # Room for what a fan covers, and for a boat that drifts: cells (first, second) of the plane; a flat fan's plane is wide both ways.
@@ -42,7 +42,7 @@ class ClutterMap:
             return
         ahead, other = plane.directions(ping.setup.beam_angle_rad)
         self._sum[:], self._hits[:] = 0.0, 0.0
-        _kernels.ground_map(
+        _kernels_ground.ground_map(
             power,
             ping.setup.range_m,
             ahead,
@@ -54,12 +54,12 @@ class ClutterMap:
             self._sum,
             self._hits,
         )
-        _kernels.blend_map(self._sum, self._hits, KEEP, FIRST, FAINT_DB, self._looks, self._mean, self._square)
+        _kernels_ground.blend_map(self._sum, self._hits, KEEP, FIRST, FAINT_DB, self._looks, self._mean, self._square)
 
     def levels_db(self, places: FloatArray) -> FloatArray:
         """Return of places in the plane (N, 2) the level there, its standard deviation, and the level around it: (N, 3) [dB], not a number where never heard."""
         if self._start is None:
             return np.full((len(places), 3), np.nan)
         out = np.empty((len(places), 3))
-        _kernels.look_up(places, *self._start, CELL_M, RING, self._mean, self._square, out)
+        _kernels_ground.look_up(places, *self._start, CELL_M, RING, self._mean, self._square, out)
         return out

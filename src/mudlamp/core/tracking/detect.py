@@ -8,7 +8,7 @@ from mudlamp.core.arrays import Float32Array, FloatArray, IntArray
 from mudlamp.core.ping import Ping, SonarSetup
 from mudlamp.core.plane import GroundPlane
 from mudlamp.core.receiver.law import tvg_db
-from mudlamp.core.tracking import _kernels
+from mudlamp.core.tracking import _kernels_echoes
 from mudlamp.core.tracking.bottom_line import BottomLine
 
 # The running mean is worth three looks; its cells correlate along range and beams: the rate below is of one independent look, and
@@ -30,6 +30,8 @@ JOIN_GAP_M = 0.05
 # Two fish side by side part when their peaks are this far apart; one fish's head and tail are nearer.
 PART_GAP_M = 0.33
 PART_DEPTH = 0.05
+# How many sums of a component the kernels keep.
+SUMS = 8
 # Half-power width of a Gaussian in standard deviations.
 SIGMAS_A_WIDTH = 2.355
 
@@ -40,8 +42,9 @@ class Detections:
 
     `place` (N, 2) is in the ground plane (ahead or east; depth or north) [m], `covariance` (N, 2, 2) [m^2] its error; `range_m` and
     `angle_rad` (N,) are as heard; `level_db` (N,) is the peak after TVG [dB re 1 m^2]; `length_m` (N,) is the extent with beam smear
-    and pulse removed in quadrature; `spread_m` (N, 2) are the standard deviations along range and across the beams; `cells` (N,) is how
-    many cells stood out; `contrast_db` (N, 2) is how the peak stands over the mean of its surrounds, and over the loudest of them.
+    and pulse removed in quadrature, `extent_m` (N, 2) the same along the plane's two axes; `spread_m` (N, 2) are the standard deviations
+    along range and across the beams; `cells` (N,) is how many cells stood out; `fullness_db` (N,) how their mean lies under the peak; `contrast_db` (N, 2) is how the peak stands over the mean
+    of its surrounds, and over the loudest of them.
     """
 
     place: FloatArray
@@ -50,18 +53,30 @@ class Detections:
     angle_rad: FloatArray
     level_db: FloatArray
     length_m: FloatArray
+    extent_m: FloatArray
     spread_m: FloatArray
     cells: FloatArray
+    fullness_db: FloatArray
     contrast_db: FloatArray
 
     def __len__(self) -> int:
         return len(self.range_m)
 
     def measured(self, chosen: IntArray, miss: FloatArray) -> FloatArray:
-        """Return what tracks average over their echoes (N, 9), in the order of `track.MEANS`: of the chosen ones, with how far each missed."""
+        """Return what tracks average over their echoes (N, 12), in the order of `track.MEANS`: of the chosen ones, with how far each missed."""
         level = self.level_db[chosen]
         return np.column_stack(
-            (level, level**2, self.length_m[chosen], self.spread_m[chosen], np.log10(self.cells[chosen]), self.contrast_db[chosen], miss)
+            (
+                level,
+                level**2,
+                self.length_m[chosen],
+                self.extent_m[chosen],
+                self.spread_m[chosen],
+                np.log10(self.cells[chosen]),
+                self.fullness_db[chosen],
+                self.contrast_db[chosen],
+                miss,
+            )
         )
 
 
@@ -95,15 +110,15 @@ class Detector:
         self._scratch = np.zeros(shape[1], np.float32)
         self._runs = tuple(np.zeros(MOST_RUNS, np.int32) for _ in range(4))
         self._after = np.zeros(MOST_RUNS, np.int32)
-        self._table = np.zeros((MOST_COMPONENTS, 7))
-        self._parts = np.zeros((MOST_COMPONENTS, 7))
+        self._table = np.zeros((MOST_COMPONENTS, SUMS))
+        self._parts = np.zeros((MOST_COMPONENTS, SUMS))
         self._tvg: Float32Array = tvg_db(sonar.range_m, sonar.absorption_db_m).astype(np.float32)
 
     def detect(self, ping: Ping) -> Detections:
         """Return the detections of a ping."""
         if self._sonar is not ping.setup:
             self._start(ping.setup)
-        _kernels.blend_power(
+        _kernels_echoes.blend_power(
             ping.echo_level_db, self._tvg, 0.0 if self._first else KEEP, self._scratch.view(np.int32), self._scratch, self._mean
         )
         self._first = False
@@ -120,7 +135,7 @@ class Detector:
         last_bin = self.bottom.last_bins(ping, *plane.directions(sonar.beam_angle_rad), self._mean)
         guard, reference = max(2, round(GUARD_M / sonar.bin_m)), max(6, round(REFERENCE_M / sonar.bin_m))
         floor = 10.0 ** (FLOOR_DB / 10.0) / MULTIPLIER
-        _kernels.threshold(
+        _kernels_echoes.threshold(
             self._mean,
             guard,
             reference,
@@ -134,8 +149,8 @@ class Detector:
             self._aside,
             self._hit,
         )
-        count, runs = _kernels.components(self._hit, self._mean, max(1, round(JOIN_GAP_M / sonar.bin_m)), *self._runs, self._table)
-        count = _kernels.split_components(
+        count, runs = _kernels_echoes.components(self._hit, self._mean, max(1, round(JOIN_GAP_M / sonar.bin_m)), *self._runs, self._table)
+        count = _kernels_echoes.split_components(
             self._mean,
             runs,
             *self._runs,
@@ -151,7 +166,7 @@ class Detector:
         rows = self._parts[:count]
         rows = rows[rows[:, 5] >= 3]
         contrast = np.empty((len(rows), 2))
-        _kernels.contrasts(
+        _kernels_echoes.contrasts(
             self._mean,
             rows[:, 2] / rows[:, 0],
             rows[:, 1] / rows[:, 0],
@@ -167,8 +182,8 @@ class Detector:
 
 
 def _detections(plane: GroundPlane, sonar: SonarSetup, rows: FloatArray, contrast_db: FloatArray) -> Detections:
-    """Return the detections of components' sums (N, 7): power, its moments over bin and beam, cells, peak."""
-    power, bin_sum, beam_sum, bin2, beam2, cells, peak = rows.T
+    """Return the detections of components' sums (N, SUMS): power, its moments over bin and beam, cells, peak, and how it leans."""
+    power, bin_sum, beam_sum, bin2, beam2, cells, peak, lean = rows.T
     at_bin, at_beam = bin_sum / power, beam_sum / power
     range_m = float(sonar.range_m[0]) + at_bin * sonar.bin_m
     angle = float(sonar.beam_angle_rad[0]) + at_beam * sonar.beam_step_rad
@@ -178,6 +193,7 @@ def _detections(plane: GroundPlane, sonar: SonarSetup, rows: FloatArray, contras
     spread_a = np.maximum(beam2 / power - at_beam**2, 0.0) * (sonar.beam_step_rad * range_m) ** 2
     var_r, var_a = 0.02**2 + 0.15 * spread_r, (0.005 * range_m) ** 2 + 0.15 * spread_a
     mixed = (var_r - var_a) * ahead * down
+    along, across = _true_variances(sonar, range_m, spread_r, spread_a)
     covariance = np.stack((var_r * ahead**2 + var_a * down**2, mixed, mixed, var_r * down**2 + var_a * ahead**2), axis=1)
     return Detections(
         place=np.stack((plane.origin[0] + range_m * ahead, plane.origin[1] + range_m * down), axis=1),
@@ -185,20 +201,37 @@ def _detections(plane: GroundPlane, sonar: SonarSetup, rows: FloatArray, contras
         range_m=range_m,
         angle_rad=angle,
         level_db=10.0 * np.log10(np.maximum(peak, 1e-30)),
-        length_m=_lengths(sonar, range_m, spread_r, spread_a),
+        length_m=np.sqrt(12.0 * (along + across)),
+        extent_m=_extents(
+            plane, sonar, angle, along, across, (lean / power - at_bin * at_beam) * sonar.bin_m * sonar.beam_step_rad * range_m
+        ),
         spread_m=np.sqrt(np.stack((spread_r, spread_a), axis=1)),
         cells=cells,
+        fullness_db=10.0 * np.log10(power / np.maximum(cells * peak, 1e-30)),
         contrast_db=contrast_db,
     )
 
 
-def _lengths(sonar: SonarSetup, range_m: FloatArray, spread_r: FloatArray, spread_a: FloatArray) -> FloatArray:
-    """Return lengths [m] from power-weighted variances [m^2], with pulse and beam smear removed in quadrature.
+def _true_variances(sonar: SonarSetup, range_m: FloatArray, spread_r: FloatArray, spread_a: FloatArray) -> tuple[FloatArray, FloatArray]:
+    """Return power-weighted variances [m^2] along range and across the beams with pulse and beam smear removed.
 
     A line of even strength has a variance of a twelfth of its length squared.
     """
     pulse_m = max(sonar.sound_speed_m_s * sonar.pulse_s / 2.0, 2.0 * sonar.bin_m)
     along = np.maximum(spread_r - (pulse_m / SIGMAS_A_WIDTH) ** 2, 0.0)
     across = np.maximum(spread_a - (range_m * sonar.beam_width_rad / SIGMAS_A_WIDTH) ** 2, 0.0)
-    length: FloatArray = np.sqrt(12.0 * (along + across))
-    return length
+    return along, across
+
+
+def _extents(
+    plane: GroundPlane, sonar: SonarSetup, angle_rad: FloatArray, along: FloatArray, across: FloatArray, lean: FloatArray
+) -> FloatArray:
+    """Return how long echoes are along the plane's two axes (N, 2) [m], of their variances along range and across the beams and the mixed one."""
+    half = 0.5 * sonar.beam_step_rad
+    toward = np.stack(plane.directions(angle_rad), axis=1)
+    sideways = np.stack(plane.directions(angle_rad + half), axis=1) - np.stack(plane.directions(angle_rad - half), axis=1)
+    sideways /= sonar.beam_step_rad
+    most = np.sqrt(along * across)
+    lean = np.clip(lean, -most, most)
+    variance = along[:, None] * toward**2 + across[:, None] * sideways**2 + 2.0 * lean[:, None] * toward * sideways
+    return np.sqrt(12.0 * np.maximum(variance, 0.0))

@@ -6,7 +6,7 @@ Source: standard Kalman filter with white acceleration (Bar-Shalom, Li and Kirub
 import numpy as np
 
 from mudlamp.core.arrays import FloatArray
-from mudlamp.core.tracking import _kernels
+from mudlamp.core.tracking import _kernels_tracks
 
 ACCELERATION_M_S2 = 1.0
 START_SPEED_M_S = 0.5
@@ -28,7 +28,7 @@ def predict(state: FloatArray, covariance: FloatArray, dt_s: float) -> tuple[Flo
 def distances(state: FloatArray, covariance: FloatArray, place: FloatArray, noise: FloatArray) -> FloatArray:
     """Return the Mahalanobis distances squared (N, M) of M places (M, 2) with noise (M, 2, 2) to N states."""
     out = np.empty((len(state), len(place)))
-    _kernels.distances(state, covariance, place, noise, out)
+    _kernels_tracks.distances(state, covariance, place, noise, out)
     return out
 
 

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from mudlamp.core.arrays import FloatArray, IntArray
-from mudlamp.core.tracking import _kernels
+from mudlamp.core.tracking import _kernels_tracks
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -32,7 +32,7 @@ class Forest:
     def sums(self, traits: FloatArray) -> FloatArray:
         """Return the trees' sums (N, K) for traits (N, F)."""
         out = np.tile(self.base, (len(traits), 1))
-        _kernels.add_trees(
+        _kernels_tracks.add_trees(
             traits, self.trait, self.threshold, self.left, self.right, self.missing_left, self.value, self.first, self.of_class, out
         )
         return out

@@ -1,5 +1,6 @@
 """What the angler's hand says of where the lure can be: a prior for the tracker, never a place."""
 
+import math
 from enum import IntEnum
 
 import numpy as np
@@ -27,44 +28,68 @@ class Does(IntEnum):
 
 
 class HandWatch:
-    """Follows the hand's events. Nothing is known before the first of them."""
+    """Follows the hand's events. Nothing is known before the first of them; `sink_m_s` is how fast what is tied on falls."""
 
     def __init__(self) -> None:
         self.known = False
         self._does = Does.STOWED
         self._landed_s: float | None = None
         self._landing: tuple[float, float] | None = None
-        self._sink_m_s = USUAL_SINK_M_S
+        self.sink_m_s = USUAL_SINK_M_S
         self._sunk_m = 0.0
         self._last_s = 0.0
+        self._since_s = 0.0
+        self._shots: list[tuple[float, float]] = []
 
     def take(self, event: HandEvent, plane: GroundPlane) -> None:
         """Take in an event; `plane` is that of the newest ping, from which a throw is aimed."""
         self.known = True
+        if event.do is not Doing.TIED:
+            self._since_s = event.time_s
         if event.do is Doing.TIED and event.lure is not None and event.head_kg is not None:
             try:
-                self._sink_m_s = tackle(kind=event.lure, head_kg=event.head_kg).sink_m_s
+                self.sink_m_s = tackle(kind=event.lure, head_kg=event.head_kg).sink_m_s
             except DomainError:
-                self._sink_m_s = USUAL_SINK_M_S
+                self.sink_m_s = USUAL_SINK_M_S
         elif event.do is Doing.THROW:
+            self._end_shot(event.time_s)
+            self._shots.append((event.time_s, math.inf))
             self._does, self._landed_s = Does.SINKING, event.time_s + FLIGHT_S
             self._landing = plane.aimed(event.ahead_m or 0.0, event.across_m or 0.0)
             self._sunk_m, self._last_s = 0.0, event.time_s + FLIGHT_S
         elif event.do is Doing.STOW:
+            self._end_shot(event.time_s)
             self._does, self._landing, self._landed_s = Does.STOWED, None, None
         elif self._landing is not None:
             self._does = {Doing.REEL: Does.REELING, Doing.SINK: Does.SINKING}.get(event.do, Does.TIGHT)
+
+    def _end_shot(self, time_s: float) -> None:
+        if self._shots and self._shots[-1][1] > time_s:
+            self._shots[-1] = (self._shots[-1][0], time_s)
+
+    def shot_at(self, time_s: float) -> int | None:
+        """Return the number of the shot that was out at a time [s], counted from 1, or None."""
+        for number in range(len(self._shots), max(len(self._shots) - 2, 0), -1):
+            first_s, last_s = self._shots[number - 1]
+            if first_s <= time_s < last_s:
+                return number
+        return None
 
     @property
     def is_out(self) -> bool:
         """Whether the lure is in the water or on its way there."""
         return self._landing is not None
 
+    def should_move(self, time_s: float, *, for_s: float) -> bool:
+        """Return whether the lure should have been moving for so long [s]: on a running line or a turning reel, past its flight."""
+        moving = self.is_out and self._does in (Does.SINKING, Does.REELING)
+        return moving and time_s - self._since_s > for_s + FLIGHT_S
+
     def advance(self, time_s: float) -> None:
         """Let the lure sink on, in mind, to a time [s]."""
         if self._landing is not None and time_s > self._last_s:
             if self._does is Does.SINKING:
-                self._sunk_m += self._sink_m_s * (time_s - self._last_s)
+                self._sunk_m += self.sink_m_s * (time_s - self._last_s)
             self._last_s = time_s
 
     def traits(self, places: FloatArray, sink_m_s: FloatArray, born_s: FloatArray, *, time_s: float, is_flat: bool) -> FloatArray:
@@ -85,6 +110,6 @@ class HandWatch:
         else:
             out[:, 2] = places[:, 0] - self._landing[0]
             out[:, 3] = places[:, 1] - self._sunk_m
-            out[:, 4] = sink_m_s - (self._sink_m_s if self._does is Does.SINKING else 0.0)
+            out[:, 4] = sink_m_s - (self.sink_m_s if self._does is Does.SINKING else 0.0)
         out[:, 5] = born_s - self._landed_s
         return out

@@ -1,26 +1,34 @@
-"""Reactions from tracks: the judge of core/reactions, fed with smoothed tracks instead of true positions."""
+"""Reactions from tracks: the judge of core/judge, fed with smoothed tracks instead of true positions, and bites, which tracks hide."""
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
+from mudlamp.core.judge import FishState, Judge
 from mudlamp.core.ping import Ping
-from mudlamp.core.plane import GroundPlane
-from mudlamp.core.reactions import FishState, Judge, Limits, Reaction, ReactionEvent
+from mudlamp.core.plane import GroundPlane, Place
+from mudlamp.core.reactions import Eye, Limits, Reaction, ReactionEvent
+from mudlamp.core.tracking.biting import Strikes
+from mudlamp.core.tracking.classes import FishClass
 from mudlamp.core.tracking.track import Kind, Track
 from mudlamp.core.tracking.tracker import Tracker
 
 # Reactions are judged this much behind the newest ping, so that places can be smoothed from both sides.
-DELAY_S = 0.4
-HALF_WINDOW_S = 0.45
-TOUCH_M = 0.32
-MERGED_S = 0.9
+DELAY_S = 0.5
+HALF_WINDOW_S = 0.6
 SHOT_GAP_S = 3.0
-STEADY = 0.7
-JUMP_M_S = 2.6
-MOVED_TOGETHER_M = 0.25
-# Tracks know a body's middle and a few centimeters of noise: what counts as near is widened by as much.
-TRACK_LIMITS = Limits(look_l=0.55, follow_m=0.95, shown_m=0.66, spook_l_s=3.4)
+STEADY = 0.75
+# So long a fish that is taken for something else still counts as one: names flicker.
+STILL_FISH_S = 1.0
+LURE_SILENT_S = 1.0
+JUMP_M_S = 2.0
+# Tracks know a body's middle and a few centimeters of noise: what counts as near is widened by as much. A track's kind is a guess, and the
+# water's clarity unknown: distances are those of middling water (ours).
+TRACK_LIMITS = {
+    Eye.PANFISH: Limits(notice_m=0.90, look_l=0.55, follow_m=1.10, spook_l_s=6.0),
+    Eye.BASS: Limits(notice_m=1.50, look_l=0.55, follow_m=1.90, spook_l_s=6.0),
+    Eye.OTHER: Limits(notice_m=1.10, look_l=0.55, follow_m=1.30, spook_l_s=6.0),
+}
 USUAL_LENGTH_M = 0.29
 
 ShotAt = Callable[[float], int | None]
@@ -34,104 +42,109 @@ class Reported:
     confidence: float
 
 
-@dataclass(slots=True, kw_only=True)
-class _Contact:
-    """A lure that vanished beside a fish: since when, which fish, where that was."""
-
-    start_s: float
-    fish: int
-    place: tuple[float, float]
-
-
 class ReactionWatch:
     """Watches a tracker's tracks; call it once a ping, after the tracker's update."""
 
     def __init__(self) -> None:
-        self._judge = Judge(TRACK_LIMITS)
+        self._judge = Judge()
+        self._strikes = Strikes()
         self._shot = 0
         self._lure: int | None = None
-        self._lure_last: tuple[float, tuple[float, float]] | None = None
-        self._contact: _Contact | None = None
+        self._lure_last_s = -math.inf
+        self._fish_last_s: dict[int, float] = {}
         self._bitten: dict[int, float] = {}
 
     def update(self, tracker: Tracker, ping: Ping, *, shot_at: ShotAt | None = None) -> list[Reported]:
         """Return the reactions that the newest ping settles.
 
-        `shot_at` tells which shot was out at a time [s], where somebody knows what the hand did; else shots are counted by the lure.
+        `shot_at` tells which shot was out at a time [s], where somebody knows; else the hand does, where it is told, or shots are counted
+
+        by the lure.
         """
-        at_s = ping.time_s - DELAY_S
+        now_s, at_s = ping.time_s, ping.time_s - DELAY_S
+        if shot_at is None and tracker.hand.known:
+            shot_at = tracker.hand.shot_at
         plane = GroundPlane.of(ping)
         lure = next((track for track in tracker.tracks if track.kind is Kind.LURE), None)
-        self._note_lure(lure, ping.time_s)
-        fish = [track for track in tracker.tracks if track.confirmed and track.kind is Kind.FISH]
-        reported = self._bites(fish, lure, ping.time_s, shot_at)
-        lure_place = None if lure is None or ping.time_s - lure.seen_s > 0.6 else lure.fixes.smoothed(at_s=at_s, half_s=HALF_WINDOW_S)
+        self._note_lure(lure, now_s)
+        fish = self._fish(tracker.tracks, now_s)
+        reported = self._bites(fish, lure, now_s, shot_at)
         states, odds = [], {}
         for track in fish:
             place = track.fixes.smoothed(at_s=at_s, half_s=HALF_WINDOW_S)
             if place is None or track.score < STEADY or self._is_quiet(track.number, at_s) or _jumps(track, at_s):
                 continue
             odds[str(track.number)] = track.odds[Kind.FISH]
-            states.append(
-                FishState(id=str(track.number), place=plane.point(place), length_m=_length(track), off_lure_rad=None, holds_lure=False)
-            )
+            states.append(_state(track, plane, place))
+        lure_place = None if lure is None or now_s - lure.own_s > LURE_SILENT_S else lure.fixes.smoothed(at_s=at_s, half_s=HALF_WINDOW_S)
         point = None if lure_place is None else plane.point(lure_place)
         sure = 1.0 if lure is None else lure.odds[Kind.LURE]
-        for event in self._judge.update(
-            time_s=at_s, fish=states, lure=point, boat=plane.boat, shot=self._shot_of(at_s, ping.time_s, shot_at)
-        ):
+        shot = self._shot_of(at_s, now_s, shot_at)
+        for event in self._judge.update(time_s=at_s, fish=states, lure=point, boat=plane.boat, shot=shot):
             if event.token is not Reaction.NOT_SHOWN or event.fish in odds:
                 reported.append(
                     Reported(event=event, confidence=odds.get(event.fish, 0.5) * (sure if event.token is not Reaction.SPOOKED else 1.0))
                 )
         return reported
 
+    def _fish(self, tracks: Sequence[Track], now_s: float) -> list[Track]:
+        """Return the tracks that are fish, or were just now."""
+        for track in tracks:
+            if track.confirmed and track.kind is Kind.FISH:
+                self._fish_last_s[track.number] = now_s
+        fish = [
+            track
+            for track in tracks
+            if track.kind is not Kind.LURE and now_s - self._fish_last_s.get(track.number, -math.inf) < STILL_FISH_S
+        ]
+        self._fish_last_s = {track.number: self._fish_last_s[track.number] for track in fish}
+        return fish
+
     def _shot_of(self, at_s: float, now_s: float, shot_at: ShotAt | None) -> int | None:
         if shot_at is not None:
             return shot_at(at_s)
-        return self._shot if self._lure_lately(now_s) else None
-
-    def _lure_lately(self, time_s: float) -> bool:
-        """Return whether the lure was heard in the last seconds: a shot does not end with one lost echo."""
-        return self._lure_last is not None and time_s - self._lure_last[0] < SHOT_GAP_S
+        # A shot does not end with one lost echo.
+        return self._shot if now_s - self._lure_last_s < SHOT_GAP_S else None
 
     def _is_quiet(self, number: int, time_s: float) -> bool:
-        return time_s - self._bitten.get(number, -math.inf) < TRACK_LIMITS.after_bite_s
+        return time_s - self._bitten.get(number, -math.inf) < TRACK_LIMITS[Eye.OTHER].after_bite_s
 
     def _note_lure(self, lure: Track | None, time_s: float) -> None:
         if lure is None:
             return
-        if lure.number != self._lure and not self._lure_lately(time_s):
+        if lure.number != self._lure and time_s - self._lure_last_s >= SHOT_GAP_S:
             self._shot += 1
         self._lure = lure.number
         if lure.seen_s == time_s:
-            self._lure_last = (time_s, lure.place)
+            self._lure_last_s = time_s
 
-    def _bites(self, fish: list[Track], lure: Track | None, time_s: float, shot_at: ShotAt | None) -> list[Reported]:
-        """A bite: the lure's echo runs into a fish's and stays there while the fish moves off with it."""
-        if self._lure_last is None:
-            return []
-        seen_s, place = self._lure_last
-        if time_s - seen_s < 0.05:
-            self._contact = None
-            return []
-        if self._contact is None:
-            near = min(fish, key=lambda track: math.dist(track.place, place), default=None)
-            if near is not None and math.dist(near.place, place) < TOUCH_M and time_s - seen_s < 0.4:
-                self._contact = _Contact(start_s=seen_s, fish=near.number, place=near.place)
-            return []
-        contact = self._contact
-        holder = next((track for track in fish if track.number == contact.fish), None)
-        if holder is None or time_s - contact.start_s < MERGED_S or (contact.fish in self._bitten and self._is_quiet(contact.fish, time_s)):
-            return []
-        if math.dist(holder.place, contact.place) < MOVED_TOGETHER_M:
-            return []
-        self._bitten[contact.fish] = contact.start_s
-        self._lure_last = None
-        self._contact = None
-        at_s = contact.start_s + TRACK_LIMITS.bite_s
-        event = self._judge.bite(fish=str(holder.number), time_s=at_s, shot=self._shot if shot_at is None else shot_at(at_s))
-        return [Reported(event=event, confidence=0.7 * holder.odds[Kind.FISH])]
+    def _bites(self, fish: Sequence[Track], lure: Track | None, time_s: float, shot_at: ShotAt | None) -> list[Reported]:
+        reported = []
+        for strike in self._strikes.update(fish, lure, time_s):
+            if self._is_quiet(strike.fish, time_s):
+                continue
+            self._bitten[strike.fish] = strike.time_s
+            at_s = strike.time_s + TRACK_LIMITS[Eye.OTHER].bite_s
+            event = self._judge.bite(fish=str(strike.fish), time_s=at_s, shot=self._shot if shot_at is None else shot_at(at_s))
+            reported.append(Reported(event=event, confidence=0.7 * strike.odds))
+        return reported
+
+
+def _state(track: Track, plane: GroundPlane, place: Place) -> FishState:
+    eye = _eye(track)
+    return FishState(
+        id=str(track.number),
+        place=plane.point(place),
+        length_m=_length(track),
+        off_lure_rad=None,
+        holds_lure=False,
+        limits=TRACK_LIMITS[eye],
+    )
+
+
+def _eye(track: Track) -> Eye:
+    name = None if track.identity is None else track.identity.name
+    return Eye.BASS if name is FishClass.BASS else Eye.PANFISH if name is FishClass.PANFISH else Eye.OTHER
 
 
 def _jumps(track: Track, at_s: float) -> bool:
@@ -141,5 +154,7 @@ def _jumps(track: Track, at_s: float) -> bool:
 
 
 def _length(track: Track) -> float:
-    """Return a body length for the judge [m]: extents jitter, so they only lean on the usual length."""
+    """Return a body length for the judge [m]: what was measured, where that is sure; else extents, which jitter, only lean on the usual length."""
+    if track.size is not None and track.size.sure:
+        return track.size.length_m
     return USUAL_LENGTH_M + 0.2 * (min(max(track.length_m, 0.15), 0.6) - USUAL_LENGTH_M)

@@ -7,21 +7,31 @@ from dataclasses import dataclass
 import numpy as np
 
 from mudlamp.core.arrays import FloatArray
+from mudlamp.core.errors import DomainError
 from mudlamp.core.hand import HandEvent
-from mudlamp.core.ping import Ping
+from mudlamp.core.ping import Ping, SonarSetup
 from mudlamp.core.plane import GroundPlane
 from mudlamp.core.tracking import associate, filter
+from mudlamp.core.tracking.classes import FishClass, Identity, Priors, kind_of
 from mudlamp.core.tracking.classify import KINDS, odds
 from mudlamp.core.tracking.clutter import ClutterMap
 from mudlamp.core.tracking.detect import Detections, Detector
-from mudlamp.core.tracking.forest import Forest, odds_of
+from mudlamp.core.tracking.forest import odds_of
 from mudlamp.core.tracking.hand_watch import HandWatch
-from mudlamp.core.tracking.track import Kind, Track
+from mudlamp.core.tracking.health import HANGS_M, HANGS_S, PingWatch, Trouble
+from mudlamp.core.tracking.identify import Identifier
+from mudlamp.core.tracking.learned import NOTHING, Learned
+from mudlamp.core.tracking.side import WINDOW_S, Side, side_of
+from mudlamp.core.tracking.sizing import Size, Sizer
+from mudlamp.core.tracking.sway import Sway
+from mudlamp.core.tracking.track import HISTORY_S, Kind, Track, gathered
 from mudlamp.core.tracking.traits import traits_of
 
 CONFIRM_HITS = 5
 CONFIRM_SHARE = 0.5
 STEADINESS_S = 0.8
+# So long a fish may live on an echo that it shares with another, whose place is so much less sure for it.
+SHARE_S, SHARED_NOISE = 2.5, 6.0
 STEADY = 0.8
 LOSE_TENTATIVE_S = 0.4
 LOSE_S = 1.3
@@ -31,7 +41,7 @@ DESCRIBE_EVERY = 3
 # How much the newest of what the learned trees say counts.
 EVIDENCE = 0.07
 # How likely a fish or lure must be to be named, and to keep its name.
-NAMED, LET_GO = 0.55, 0.35
+NAMED, LET_GO = 0.45, 0.25
 # After so many tellings a track may be called fish, or lure.
 FISH_TOLD, LURE_TOLD = 4, 1
 # How likely a lure must be to be named and to keep its name, from pings alone, and where the hand says that it is out.
@@ -39,6 +49,8 @@ LURE_NAMED, LURE_NAMED_OUT = (0.45, 0.25), (0.3, 0.15)
 LURE_HELD = 0.15
 LURE_SILENT_S = 1.0
 MOTION_S = 3.0
+# Over how long a tail's beat is looked for, at every how manieth telling.
+BEAT_S, BEAT_EVERY = 4.0, 4
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -57,23 +69,35 @@ class TrackView:
     level_db: float
     coasting: bool
     age_s: float
+    identity: Identity | None = None
+    size: Size | None = None
+    side: Side | None = None
+    over_bottom_m: float | None = None
+    said: FishClass | None = None
 
 
 class Tracker:
     """Follows what pings show. Feed it pings in their order."""
 
-    def __init__(self, forest: Forest | None = None) -> None:
-        """Make a tracker; `forest` tells kinds apart as learned, without one the tracker goes by weights of our own, which are worse."""
+    def __init__(self, learned: Learned = NOTHING, priors: Priors | None = None) -> None:
+        """Make a tracker. Without learned kinds it goes by weights of our own, which are worse; without learned classes, which `priors`
+
+        lean, fish are just fish; without learned lengths they have none.
+        """
+        self.identifier, self.sizer = Identifier(learned.classes, priors), Sizer(learned.lengths)
         self.detector = Detector()
         self.clutter = ClutterMap()
         self.hand = HandWatch()
-        self._forest = forest
+        self.health = PingWatch()
+        self._forest = learned.kinds
         self.tracks: list[Track] = []
         self.detections: Detections | None = None
         self._next = 1
         self._turn = 0
         self._lure: int | None = None
         self._last_s: float | None = None
+        self._aim_rad = 0.0
+        self._sway = Sway()
 
     def update(self, ping: Ping, hand: Sequence[HandEvent] = ()) -> list[TrackView]:
         """Take a ping in, and what the angler's hand did since the last one, where that is known; return the confirmed tracks."""
@@ -81,14 +105,45 @@ class Tracker:
         for event in hand:
             self.hand.take(event, plane)
         self.hand.advance(ping.time_s)
+        self.health.look_at(ping)
+        if self.health.fresh:
+            self._start_anew()
+        if not self.health.usable:
+            self._wait(ping.time_s)
+            return self._views(ping)
+        self._sway.look_at(plane, ping)
         found = self.detections = self.detector.detect(ping)
         self.clutter.update(ping, plane, self.detector.power)
         dt = 0.0 if self._last_s is None else max(ping.time_s - self._last_s, 0.0)
         self._last_s = ping.time_s
+        self._aim_rad = ping.pose.heading_rad
         used = self._associate(found, *self._predict(dt), ping.time_s)
         self._give_birth(found, used, ping.time_s)
-        self._live_on(found, plane, ping.time_s, dt)
+        self._live_on(found, plane, ping.setup, ping.time_s, dt)
+        self._find_sides(ping, plane)
         return self._views(ping)
+
+    def hold(self, number: int, said: FishClass | None) -> None:
+        """Let a track be what the angler says it is, for as long as it lives; None lets the tracker say again. Raises DomainError."""
+        track = next((one for one in self.tracks if one.confirmed and one.number == number), None)
+        if track is None:
+            raise DomainError(f"track is {number}: it is not followed any more; tap the mark again")
+        if said is FishClass.LURE:
+            # There is one lure: who was called it is not.
+            for other in self.tracks:
+                other.said = None if other.said is FishClass.LURE else other.said
+        track.said = said
+        track.kind = _named(track, track.odds)
+
+    def _start_anew(self) -> None:
+        """Let all tracks go: what was followed may be anywhere by now, and the map of the ground is of another place."""
+        self.tracks = []
+        self._last_s = None
+        self.clutter = ClutterMap()
+
+    def _wait(self, time_s: float) -> None:
+        """Let a ping pass that tells nothing."""
+        self.tracks = [track for track in self.tracks if not self._is_lost(track, time_s)]
 
     def _predict(self, dt_s: float) -> tuple[FloatArray, FloatArray]:
         """Move all tracks on by a time step; return their states (N, 4) and covariances (N, 4, 4)."""
@@ -124,8 +179,31 @@ class Tracker:
         self._put_back(matched, *filter.update(state[rows], covariance[rows], place, found.covariance[columns]))
         level_db, length_m = found.level_db[columns].tolist(), found.length_m[columns].tolist()
         for track, (ahead, down), level, length, row in zip(matched, place.tolist(), level_db, length_m, measured, strict=True):
-            track.note(place=(ahead, down), level_db=level, length_m=length, time_s=time_s, measured=row)
+            track.note(place=(ahead, down), level_db=level, length_m=length, time_s=time_s, measured=row, aim_rad=self._aim_rad)
+        self._share_echoes(found, distance, dict(zip(rows.tolist(), columns.tolist(), strict=True)), time_s)
         return set(columns.tolist())
+
+    def _share_echoes(self, found: Detections, distance: FloatArray, taken: dict[int, int], time_s: float) -> None:
+        """Let a fish that got no echo share that of another fish beside it for a while, and the lure that of whatever it is beside: the
+
+        two have merged, and will part again. The echo lies between them, so it counts little for its place, and nothing for what it
+        looks like.
+        """
+        of_fish = [column for row, column in taken.items() if self.tracks[row].kind is Kind.FISH]
+        shared = {Kind.FISH: of_fish, Kind.LURE: list(taken.values())}
+        for row, track in enumerate(self.tracks):
+            if row in taken or not shared.get(track.kind) or not track.confirmed or time_s - track.own_s > SHARE_S:
+                continue
+            nearest = min(shared[track.kind], key=distance[row].__getitem__)
+            if distance[row, nearest] >= associate.GATE:
+                continue
+            self._put_back(
+                [track],
+                *filter.update(
+                    track.state[None], track.covariance[None], found.place[nearest][None], SHARED_NOISE * found.covariance[nearest][None]
+                ),
+            )
+            track.seen_s = time_s
 
     def _cost(self, found: Detections, state: FloatArray, covariance: FloatArray) -> tuple[FloatArray, FloatArray]:
         """Return distances and what it costs to take each detection for each track (track, detection); the gate or more is out of the question."""
@@ -154,10 +232,10 @@ class Tracker:
                 seen_s=time_s,
                 means=row,
             )
-            track.fixes.add(time_s, place)
+            track.fixes.add(time_s, place, track.level_db, self._aim_rad)
             self.tracks.append(track)
 
-    def _live_on(self, found: Detections, plane: GroundPlane, time_s: float, dt_s: float) -> None:
+    def _live_on(self, found: Detections, plane: GroundPlane, setup: SonarSetup, time_s: float, dt_s: float) -> None:
         kept = []
         share = math.exp(-dt_s / STEADINESS_S)
         for track in self.tracks:
@@ -168,7 +246,19 @@ class Tracker:
             if not self._is_lost(track, time_s):
                 kept.append(track)
         self.tracks = kept
-        self._describe(found, plane, time_s)
+        self._describe(found, plane, setup, time_s, dt_s)
+
+    def _find_sides(self, ping: Ping, plane: GroundPlane) -> None:
+        """Work out how far to a side fish and lure are, each every few pings; a flat fan sweeps up and down at no turn of the boat."""
+        if plane.plane.is_flat:
+            return
+        for track in self.tracks:
+            if not track.confirmed or track.kind not in (Kind.FISH, Kind.LURE) or (track.number + self._turn) % DESCRIBE_EVERY:
+                continue
+            aim, level = track.fixes.sweep(since_s=ping.time_s - WINDOW_S)
+            turn = np.mod(aim - self._aim_rad + math.pi, math.tau) - math.pi
+            out_m, deep_m = track.state[0] - plane.origin[0], track.state[1] - plane.origin[1]
+            track.side = side_of(turn, level, thickness_rad=ping.setup.thickness_rad, out_m=float(out_m), deep_m=float(deep_m))
 
     @staticmethod
     def _is_lost(track: Track, time_s: float) -> bool:
@@ -177,7 +267,7 @@ class Tracker:
             return silent > LOSE_TENTATIVE_S or (time_s - track.born_s > 1.0 and track.score < 0.35)
         return silent > LOSE_S
 
-    def _describe(self, found: Detections, plane: GroundPlane, time_s: float) -> None:
+    def _describe(self, found: Detections, plane: GroundPlane, setup: SonarSetup, time_s: float, step_s: float) -> None:
         """Bring kinds up to date: each track every few pings, in turn, for kinds change slowly."""
         self._turn += 1
         everyone = [track for track in self.tracks if track.confirmed]
@@ -186,13 +276,25 @@ class Tracker:
             for track in due:
                 _note_motion(track, time_s)
             traits = traits_of(
-                due, everyone, found, plane=plane, clutter=self.clutter, bottom=self.detector.bottom, hand=self.hand, time_s=time_s
+                due,
+                everyone,
+                found,
+                plane=plane,
+                clutter=self.clutter,
+                bottom=self.detector.bottom,
+                hand=self.hand,
+                time_s=time_s,
+                step_s=step_s,
+                sway=self._sway,
             )
             for track, row, kinds in zip(due, traits, self._odds(due, traits), strict=True):
                 track.traits = row
                 track.odds = kinds
                 track.kind = _named(track, kinds)
+            self.identifier.look_at(due, time_s=time_s)
+            self.sizer.look_at(due, self.detector.power, setup, plane, time_s=time_s)
         self._name_the_lure(time_s)
+        self._watch_the_lure(time_s)
 
     def _odds(self, due: list[Track], traits: FloatArray) -> list[dict[Kind, float]]:
         """Return the odds of each kind: learned ones, or, where nothing is learned, those of our own weights."""
@@ -202,9 +304,15 @@ class Tracker:
             return odds(due)
         for track, row in zip(due, self._forest.sums(traits), strict=True):
             # Evidence gathers: the mean of what was said lately, young tracks by all that was said.
-            track.sums = row if track.sums is None else track.sums + max(1.0 / track.told, EVIDENCE) * (row - track.sums)
+            track.sums = gathered(track.sums, row, told=track.told, share=EVIDENCE)
         rows = odds_of(np.array([track.sums for track in due]), self._forest.warmth)
         return [dict(zip(KINDS, row, strict=True)) for row in rows.tolist()]
+
+    def _over_bottom_m(self, track: Track, plane: GroundPlane) -> float | None:
+        if plane.plane.is_flat or track.kind not in (Kind.FISH, Kind.LURE):
+            return None
+        floor = self.detector.bottom.depth_m(track.place[0])
+        return None if floor is None else max(floor - track.place[1], 0.0)
 
     def _name_the_lure(self, time_s: float) -> None:
         """There is one lure in the water, or none: of the tracks that may be it the likeliest gets the name, where it is likely enough.
@@ -219,6 +327,15 @@ class Tracker:
         if chosen is not None:
             chosen.kind = Kind.LURE
 
+    def _watch_the_lure(self, time_s: float) -> None:
+        """Note a lure that stays where it is though the line runs or the reel turns."""
+        lure = next((track for track in self.tracks if track.kind is Kind.LURE), None)
+        if lure is None or not self.hand.should_move(time_s, for_s=HANGS_S) or time_s - lure.born_s < HANGS_S:
+            return
+        travel = lure.fixes.travel(since_s=time_s - HANGS_S)
+        if travel is not None and travel[2] > 0.7 * HANGS_S and math.hypot(*travel[:2]) < HANGS_M:
+            self.health.note(Trouble.SNAGGED, time_s)
+
     def _likeliest_lure(self, time_s: float) -> Track | None:
         """Return the track that is likeliest the lure, where it is likely enough; the one that has the name holds on to it a little."""
         before = self._lure
@@ -227,7 +344,14 @@ class Tracker:
         def claim(track: Track) -> float:
             return track.odds[Kind.LURE] + (LURE_HELD if track.number == before else 0.0)
 
-        claims = [track for track in self.tracks if track.confirmed and track.told >= LURE_TOLD and time_s - track.seen_s < LURE_SILENT_S]
+        told = next((track for track in self.tracks if track.said is FishClass.LURE), None)
+        if told is not None:
+            return told
+        claims = [
+            track
+            for track in self.tracks
+            if track.confirmed and track.said is None and track.told >= LURE_TOLD and time_s - track.seen_s < LURE_SILENT_S
+        ]
         chosen = max(claims, key=claim, default=None)
         if chosen is None or chosen.odds[Kind.LURE] <= (keeps if chosen.number == before else named):
             return None
@@ -255,6 +379,11 @@ class Tracker:
                 level_db=track.level_db,
                 coasting=track.seen_s < ping.time_s,
                 age_s=ping.time_s - track.born_s,
+                identity=track.identity,
+                size=track.size,
+                side=track.side,
+                over_bottom_m=self._over_bottom_m(track, plane),
+                said=track.said,
             )
             for track, (first, second, speed_first, speed_second), (x, y, z), away, angle in seen
         ]
@@ -262,17 +391,26 @@ class Tracker:
 
 def _named(track: Track, kinds: dict[Kind, float]) -> Kind:
     """Return what to call a track that is not the lure: fish when that is likely, and as long as it is not unlikely (names must not flicker)."""
+    if track.said is not None:
+        return kind_of(track.said)
     if track.told >= FISH_TOLD and kinds[Kind.FISH] > (LET_GO if track.kind is Kind.FISH and track.told > FISH_TOLD else NAMED):
         return Kind.FISH
     return max((Kind.BAIT, Kind.COVER), key=kinds.__getitem__)
 
 
 def _note_motion(track: Track, time_s: float) -> None:
-    """Work out how far the track roamed lately and how fast it sank, from its fixes."""
+    """Work out how far the track roamed lately, how fast it sank, and, now and then, at what beat its level swings, from its fixes."""
+    if track.told % BEAT_EVERY == 0:
+        track.beat = track.fixes.beat(since_s=time_s - BEAT_S)
     travel = track.fixes.travel(since_s=time_s - MOTION_S)
     if travel is None or travel[2] <= 0.5:
         return
-    track.roam_m, down_m, span_s = travel
+    ahead_m, down_m, span_s = travel
+    track.shift_m = (ahead_m, down_m)
+    track.roam_m = math.hypot(ahead_m, down_m)
+    longer = track.fixes.travel(since_s=time_s - HISTORY_S)
+    if longer is not None:
+        track.long_shift_m = longer[:2]
     if track.score > STEADY:
         track.moved_m = max(track.moved_m, track.roam_m)
     track.sink_m_s = down_m / span_s

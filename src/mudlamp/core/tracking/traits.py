@@ -1,17 +1,21 @@
 """Traits of a track: what was measured of it lately, in figures that tell fish from lure, bait and cover."""
 
+import math
 from collections.abc import Sequence
 
 import numpy as np
 
-from mudlamp.core.arrays import FloatArray
+from mudlamp.core.arrays import BoolArray, FloatArray
 from mudlamp.core.plane import GroundPlane
 from mudlamp.core.tracking.bottom_line import BottomLine
 from mudlamp.core.tracking.clutter import ClutterMap
 from mudlamp.core.tracking.detect import Detections
 from mudlamp.core.tracking.hand_watch import HAND_TRAITS, HandWatch
+from mudlamp.core.tracking.sway import Sway
 from mudlamp.core.tracking.track import MEANS, STEPS, Track
 
+# Against the mean of the tracks about it: what a tree's limbs share a fish among them does not.
+ABOUT = ("about_level_db", "about_length_m", "about_level_step_db", "about_length_step_m", "about_place_step_m", "about_roam_m")
 # In the order of the columns. Lengths [m], levels [dB], speeds [m/s], times [s], angles [rad]; what is not known is not a number.
 TRAITS = (
     *MEANS,
@@ -23,6 +27,9 @@ TRAITS = (
     "moved_m",
     "speed_m_s",
     "sink_m_s",
+    "long_shift_m",
+    "longest_m",
+    "depth_m",
     "over_bottom_m",
     "range_m",
     "map_over_level_db",
@@ -34,10 +41,19 @@ TRAITS = (
     "nearest_over_level_db",
     "tracks_near",
     "apart_m_s",
+    *ABOUT,
+    "shift_apart_m",
+    "long_shift_apart_m",
     "is_flat",
+    "beat_hz",
+    "beat_share",
+    "born_over_map_db",
+    "swing_rad_s",
+    "glide_m_s",
+    "step_s",
     *HAND_TRAITS,
 )
-CROWD_M, COMPANY_M, NEAR_M, SHOAL_M = 0.8, 0.6, 1.0, 4.0
+CROWD_M, COMPANY_M, NEAR_M, SHOAL_M, ABOUT_M = 0.8, 0.6, 1.0, 4.0, 2.5
 SMALL_DB = -42.0
 OLDEST_S = 10.0
 FAR_M = 5.0
@@ -53,8 +69,10 @@ def traits_of(
     bottom: BottomLine,
     hand: HandWatch,
     time_s: float,
+    step_s: float,
+    sway: Sway,
 ) -> FloatArray:
-    """Return the traits (N, len(TRAITS)) of the tracks that are `due`, among all tracks and echoes of the ping."""
+    """Return the traits (N, len(TRAITS)) of the tracks that are `due`, among all tracks and echoes of the ping, `step_s` after the one before."""
     state = np.array([track.state for track in due])
     places = np.ascontiguousarray(state[:, :2])
     means = np.array([track.means for track in due])
@@ -65,7 +83,21 @@ def traits_of(
     floor = [None if flat else bottom.depth_m(float(ahead)) for ahead in places[:, 0]]
     over = np.array([np.nan if under is None else under for under in floor]) - depth
     usual, swing, around = clutter.levels_db(places).T
-    own = np.array([(track.score, time_s - track.born_s, track.roam_m, track.moved_m, track.speed_m_s, track.sink_m_s) for track in due])
+    own = np.array(
+        [
+            (
+                track.score,
+                time_s - track.born_s,
+                track.roam_m,
+                track.moved_m,
+                track.speed_m_s,
+                track.sink_m_s,
+                math.hypot(*track.long_shift_m),
+                track.length_m,
+            )
+            for track in due
+        ]
+    )
     own[:, 1] = np.minimum(own[:, 1], OLDEST_S)
     swung = np.sqrt(np.maximum(means[:, 1] - level**2, 0.0))
     return np.column_stack(
@@ -74,17 +106,31 @@ def traits_of(
             [track.steps for track in due],
             swung,
             own,
+            depth,
             over,
             range_m,
             usual - level,
             swing,
             around - level,
             *_company(due, places, found),
-            *_neighbors(due, everyone, places, state[:, 2:], level),
+            *_neighbors(due, everyone, places),
             np.full(len(due), float(flat)),
+            [track.beat for track in due],
+            _born_over_map(due, level - usual),
+            np.full(len(due), sway.swing_rad_s),
+            np.full(len(due), sway.glide_m_s),
+            np.full(len(due), step_s),
             hand.traits(places, own[:, 5], np.array([track.born_s for track in due]), time_s=time_s, is_flat=flat),
         )
     )
+
+
+def _born_over_map(due: Sequence[Track], over_db: FloatArray) -> FloatArray:
+    """Return how each track stood over what always echoes there when it was first described [dB]: what swam in stands out."""
+    for track, over in zip(due, over_db.tolist(), strict=True):
+        if math.isnan(track.born_over_map_db):
+            track.born_over_map_db = over
+    return np.array([track.born_over_map_db for track in due])
 
 
 def _company(due: Sequence[Track], places: FloatArray, found: Detections) -> tuple[FloatArray, FloatArray]:
@@ -99,19 +145,43 @@ def _company(due: Sequence[Track], places: FloatArray, found: Detections) -> tup
     return np.array([track.crowd for track in due]), np.array([track.company for track in due])
 
 
-def _neighbors(
-    due: Sequence[Track], everyone: Sequence[Track], places: FloatArray, velocity: FloatArray, level: FloatArray
-) -> tuple[FloatArray, FloatArray, FloatArray, FloatArray]:
-    """Return how far the nearest track is, how much louder, how many are near, and how fast each moves against those about it."""
-    others = np.array([track.state for track in everyone])
-    levels = np.array([track.means[0] for track in everyone])
-    gap = np.sqrt(((places[:, None, :] - others[None, :, :2]) ** 2).sum(axis=2))
+def _neighbors(due: Sequence[Track], everyone: Sequence[Track], places: FloatArray) -> tuple[FloatArray, ...]:
+    """Return how far the nearest track is, how much louder, how many are near, how fast each moves against those about it, ABOUT, and
+
+    how each shifted against those about it, lately and for longer.
+    """
+    state, looks, shifts = _told(everyone)
+    own, own_looks, own_shifts = _told(due)
+    gap = np.sqrt(((places[:, None, :] - state[None, :, :2]) ** 2).sum(axis=2))
     gap[gap < 1e-9] = np.inf
     nearest = gap.argmin(axis=1)
     away = gap[np.arange(len(due)), nearest]
-    lonely = ~np.isfinite(away)
-    about = gap < SHOAL_M
-    count = about.sum(axis=1)
-    mean = (about[:, :, None] * others[None, :, 2:]).sum(axis=1) / np.maximum(count, 1)[:, None]
-    apart = np.where(count > 0, np.hypot(*(velocity - mean).T), np.nan)
-    return np.minimum(away, FAR_M), np.where(lonely, np.nan, levels[nearest] - level), (gap < NEAR_M).sum(axis=1), apart
+    louder = np.where(np.isfinite(away), looks[nearest, 0] - own_looks[:, 0], np.nan)
+    velocity = _mean_of(gap < SHOAL_M, state[:, 2:])
+    about = gap < ABOUT_M
+    shift = own_shifts - _mean_of(about, shifts)
+    return (
+        np.minimum(away, FAR_M),
+        louder,
+        (gap < NEAR_M).sum(axis=1),
+        np.hypot(*(own[:, 2:] - velocity).T),
+        *(_mean_of(about, looks) - own_looks).T,
+        np.hypot(shift[:, 0], shift[:, 1]),
+        np.hypot(shift[:, 2], shift[:, 3]),
+    )
+
+
+def _told(tracks: Sequence[Track]) -> tuple[FloatArray, FloatArray, FloatArray]:
+    """Return tracks' states (N, 4), what ABOUT compares (N, 6), and their shifts (N, 4)."""
+    looks = [(track.means[0], track.means[2], *track.steps, track.roam_m) for track in tracks]
+    shifts = [(*track.shift_m, *track.long_shift_m) for track in tracks]
+    return np.array([track.state for track in tracks]), np.array(looks), np.array(shifts)
+
+
+def _mean_of(chosen: BoolArray, values: FloatArray) -> FloatArray:
+    """Return the means (N, K) of the chosen (N, M) of values (M, K), not a number where none is known."""
+    known = np.isfinite(values)
+    count = chosen.astype(np.float64) @ known
+    total = chosen.astype(np.float64) @ np.where(known, values, 0.0)
+    mean: FloatArray = np.where(count > 0, total / np.maximum(count, 1.0), np.nan)
+    return mean

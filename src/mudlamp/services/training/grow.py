@@ -3,7 +3,7 @@
 import numpy as np
 from sklearn.ensemble import HistGradientBoostingClassifier
 
-from mudlamp.core.arrays import FloatArray, IntArray
+from mudlamp.core.arrays import BoolArray, FloatArray, IntArray
 from mudlamp.core.tracking.forest import Forest
 
 ROUNDS = 120
@@ -11,18 +11,28 @@ LEAVES = 20
 PACE = 0.09
 LEAST_IN_LEAF = 60
 SMOOTH = 5.0
+# Each split looks at so many of the traits: trees that differ more generalize better.
+TRAITS_SHARE = 0.3
 SEED = 0
+BINS = 10
+NOTHING = 1e-6
 WARMTHS = np.linspace(0.6, 3.0, 49)
 
 
-def grow(traits: FloatArray, kinds: IntArray, weights: FloatArray) -> HistGradientBoostingClassifier:
-    """Return the library's boosted trees of samples: traits (N, F), kinds (N,) numbered from 0, weights (N,); the same for the same samples."""
+def grow(
+    traits: FloatArray, kinds: IntArray, weights: FloatArray, *, of: int, rounds: int = ROUNDS, leaves: int = LEAVES
+) -> HistGradientBoostingClassifier:
+    """Return the library's boosted trees of samples: traits (N, F), kinds (N,) numbered from 0 to `of`, weights (N,); the same for the same samples."""
+    # The library counts only kinds that it sees: each gets one sample that tells nothing and counts for nothing.
+    traits = np.concatenate((traits, np.full((of, traits.shape[1]), np.nan)))
+    kinds, weights = np.concatenate((kinds, np.arange(of))), np.concatenate((weights, np.full(of, NOTHING)))
     model = HistGradientBoostingClassifier(
-        max_iter=ROUNDS,
-        max_leaf_nodes=LEAVES,
+        max_iter=rounds,
+        max_leaf_nodes=leaves,
         learning_rate=PACE,
         min_samples_leaf=LEAST_IN_LEAF,
         l2_regularization=SMOOTH,
+        max_features=TRAITS_SHARE,
         early_stopping=False,
         random_state=SEED,
     )
@@ -53,6 +63,8 @@ def forest_of(model: HistGradientBoostingClassifier, warmth: float = 1.0) -> For
 
 def fitting_warmth(forest: Forest, traits: FloatArray, kinds: IntArray, weights: FloatArray) -> float:
     """Return the temperature at which the forest's odds fit samples that it was not grown on best (least log loss)."""
+    if not len(kinds):
+        return 1.0
     sums = forest.sums(traits)
     losses = []
     for warmth in WARMTHS:
@@ -61,3 +73,12 @@ def fitting_warmth(forest: Forest, traits: FloatArray, kinds: IntArray, weights:
         log_total = top + np.log(np.exp(scaled - top[:, None]).sum(axis=1))
         losses.append(float(np.average(log_total - scaled[np.arange(len(kinds)), kinds], weights=weights)))
     return float(WARMTHS[int(np.argmin(losses))])
+
+
+def calibration_error(sure: FloatArray, right: BoolArray, weights: FloatArray | None = None) -> float:
+    """Return the expected calibration error: how far odds (N,) are from the share that is right, by bins of odds (Naeini and others 2015)."""
+    weights = np.ones(len(sure)) if weights is None else weights
+    bins = np.minimum((sure * BINS).astype(np.int64), BINS - 1)
+    total = np.bincount(bins, weights, BINS)
+    off = np.abs(np.bincount(bins, weights * right, BINS) - np.bincount(bins, weights * sure, BINS))
+    return round(float(off.sum() / total.sum()), 4)

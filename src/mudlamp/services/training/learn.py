@@ -1,31 +1,36 @@
-"""Learning the tracker's kinds on drawn waters, and judging what was learned on kinds of water that were left out."""
+"""Learning the tracker's kinds and classes on drawn waters, and judging what was learned on kinds of water that were left out."""
 
 from collections.abc import Callable, Sequence
-from concurrent.futures import ProcessPoolExecutor
 from dataclasses import asdict, dataclass, replace
 from functools import partial
 from pathlib import Path
 
 import numpy as np
 
-from mudlamp.core.arrays import FloatArray, IntArray
+from mudlamp.core.arrays import BoolArray, FloatArray, IntArray
 from mudlamp.core.scene.draw import draw_water
-from mudlamp.core.scene.kinds_of_water import NEVER_LEARNED
+from mudlamp.core.scene.kinds_of_water import NEVER_LEARNED, WATER_KINDS
 from mudlamp.core.tracking.classify import KINDS
 from mudlamp.core.tracking.forest import Forest
 from mudlamp.core.tracking.hand_watch import HAND_TRAITS
+from mudlamp.core.tracking.learned import Learned
 from mudlamp.core.tracking.track import Kind
 from mudlamp.core.tracking.traits import TRAITS
-from mudlamp.services.training.grow import fitting_warmth, forest_of, grow
-from mudlamp.services.training.samples import Samples, code_digest, samples_of
+from mudlamp.services.crew import Crew
+from mudlamp.services.training.classes import ClassFigures, class_figures, learn_classes
+from mudlamp.services.training.grow import calibration_error, fitting_warmth, forest_of, grow
+from mudlamp.services.training.lengths import LengthFigures, learn_lengths, length_figures
+from mudlamp.services.training.samples import Samples, Water, code_digest, samples_of
 
 # Seeds to learn on; those from 900 on are for judging alone.
 SEEDS = range(1, 900)
-# One learned water in so many is kept aside to set the odds' temperature on.
-ASIDE = 8
+# One learned water in so many is kept aside to set the odds' temperature on; and one for so many, within limits, is drawn to judge by.
+ASIDE, JUDGED, LEAST_JUDGED, MOST_JUDGED = 8, 8, 2, 60
+# And one more for so many with all species as often: rare classes of fish are learned from those.
+EVENLY = 2
+LEARNED_KINDS = tuple(kind for kind in WATER_KINDS if kind not in NEVER_LEARNED)
 # Of a water's cover no more samples than this: a weed bed must not outvote all fish.
 MOST_COVER = 1500
-BINS = 10
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -52,42 +57,86 @@ class Card:
     warmth: float
     kinds: dict[str, KindFigures]
     error: float
+    classes: ClassFigures
+    lengths: LengthFigures
+
+
+def waters_of(number: int) -> tuple[list[Water], list[Water]]:
+    """Return the waters for so many learned ones, from seed 1 on: those to learn on, and those of kinds left out to judge by.
+
+    Seeds whose own kind is left out serve to judge first; later ones are drawn as another kind, and learned on. Then come the same waters
+    again with all species as often.
+    """
+    learned: list[Water] = []
+    judged: list[Water] = []
+    to_judge = min(max(number // JUDGED, LEAST_JUDGED), MOST_JUDGED)
+    for seed in SEEDS:
+        if draw_water(seed).kind not in NEVER_LEARNED:
+            learned.append(Water(seed=seed))
+        elif len(judged) < to_judge:
+            judged.append(Water(seed=seed))
+        else:
+            learned.append(Water(seed=seed, kind=LEARNED_KINDS[seed % len(LEARNED_KINDS)]))
+    learned = learned[:number]
+    evenly = [replace(water, evenly=True) for water in learned if water.kind is None][: max(number // EVENLY, 1)]
+    return learned + evenly, judged
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Weighed:
+    """Samples with what each counts (N,)."""
+
+    samples: Samples
+    weights: FloatArray
 
 
 def learn(
-    *, waters: int, seconds: float, folder: Path, workers: int, progress: Callable[[float], None] | None = None
-) -> tuple[Forest, Card]:
-    """Return the forest grown on the first drawn waters, and its card; the same for the same waters and code."""
-    seeds = list(SEEDS[:waters])
+    *, waters: int, seconds: float, folder: Path, workers: int, cluster: str | None = None, progress: Callable[[float], None] | None = None
+) -> tuple[Learned, Card]:
+    """Return the forests grown on the first drawn waters, and their card; the same for the same waters and code.
+
+    The waters are shared out among `workers` processes, or a `cluster`.
+    """
+    learned_on, judged_on = waters_of(waters)
+    asked = learned_on + judged_on
     made: list[Samples] = []
-    with ProcessPoolExecutor(workers) as pool:
-        for one in pool.map(partial(samples_of, seconds=seconds, folder=folder), seeds):
+    with Crew(workers=workers, cluster=cluster) as crew:
+        for one in crew.each(partial(samples_of, seconds=seconds, folder=folder), asked):
             made.append(one)
             if progress is not None:
-                progress(len(made) / len(seeds))
-    never = [draw_water(seed).kind in NEVER_LEARNED for seed in seeds]
-    known = [_thinned(one, seed) for one, seed, left_out in zip(made, seeds, never, strict=True) if not left_out and len(one)]
-    traits, kinds = _joined([one for number, one in enumerate(known) if number % ASIDE])
-    aside, aside_kinds = _joined([one for number, one in enumerate(known) if number % ASIDE == 0])
-    forest = forest_of(grow(traits, kinds, np.ones(len(kinds))))
-    forest = replace(forest, warmth=fitting_warmth(forest, aside, aside_kinds, np.ones(len(aside_kinds))))
-    judged = [one for one, left_out in zip(made, never, strict=True) if left_out and len(one)]
-    figures, error = _figures(forest, *_joined([_thinned(one, 0) for one in judged])) if judged else ({}, 0.0)
-    counts = np.bincount(kinds, minlength=len(KINDS))
+                progress(len(made) / len(asked))
+    judged = [samples for samples in made[len(learned_on) :] if len(samples)]
+    pairs = [(water, samples) for water, samples in zip(learned_on, made, strict=False) if len(samples)]
+    usual = [_thinned(samples, water.seed) for water, samples in pairs if not water.evenly]
+    aside = usual[::ASIDE]
+    learned = [one for number, one in enumerate(usual) if number % ASIDE]
+    learned += [_thinned(samples, water.seed) for water, samples in pairs if water.evenly]
+    forest = _kinds(learned, aside)
+    own, others = [one.samples for one in learned], [one.samples for one in aside]
+    classes, lengths = learn_classes(own, others), learn_lengths(own, others)
+    figures, error = _figures(forest, *_joined([_thinned(one, 0) for one in judged]))
+    counts = np.bincount(_joined(learned)[1], minlength=len(KINDS))
     card = Card(
         code=code_digest(),
         seconds=seconds,
-        learned_waters=len(known),
-        first_seed=seeds[0],
-        last_seed=seeds[-1],
+        learned_waters=len(learned),
+        first_seed=asked[0].seed,
+        last_seed=max(water.seed for water in asked),
         left_out=sorted(str(kind) for kind in NEVER_LEARNED),
         judged_waters=len(judged),
         samples={kind.value: int(count) for kind, count in zip(KINDS, counts, strict=True)},
         warmth=forest.warmth,
         kinds=figures,
         error=error,
+        classes=class_figures(classes, judged),
+        lengths=length_figures(lengths, judged, learned_on=len(learned)),
     )
-    return forest, card
+    return Learned(kinds=forest, classes=classes, lengths=lengths), card
+
+
+def _kinds(learned: Sequence[Weighed], aside: Sequence[Weighed]) -> Forest:
+    forest = forest_of(grow(*_joined(learned), of=len(KINDS)))
+    return replace(forest, warmth=fitting_warmth(forest, *_joined(aside)))
 
 
 def as_json(card: Card) -> dict[str, object]:
@@ -95,35 +144,42 @@ def as_json(card: Card) -> dict[str, object]:
     return asdict(card)
 
 
-def _thinned(samples: Samples, seed: int) -> Samples:
-    """Return samples with no more cover than MOST_COVER, and the hand unknown in every second one."""
+def _thinned(samples: Samples, seed: int) -> Weighed:
+    """Return samples with no more cover than MOST_COVER, each of which counts for those left out, and the hand unknown in every second one."""
     rng = np.random.default_rng(seed)
     cover = samples.kinds == KINDS.index(Kind.COVER)
-    kept = ~cover | (rng.random(len(samples)) < MOST_COVER / max(int(cover.sum()), 1))
-    traits = samples.traits[kept].copy()
+    share = min(MOST_COVER / max(int(cover.sum()), 1), 1.0)
+    kept = ~cover | (rng.random(len(samples)) < share)
+    weights = np.where(cover, 1.0 / share, 1.0)[kept]
+    samples = samples.chosen(kept)
+    traits = samples.traits.copy()
     unknown = rng.random(len(traits)) < 0.5
     first = TRAITS.index(HAND_TRAITS[0])
     traits[np.ix_(unknown, np.arange(first, first + len(HAND_TRAITS)))] = np.nan
-    return Samples(traits=traits, kinds=samples.kinds[kept])
+    return Weighed(samples=replace(samples, traits=traits), weights=weights)
 
 
-def _joined(many: Sequence[Samples]) -> tuple[FloatArray, IntArray]:
-    return np.concatenate([one.traits for one in many]).astype(np.float64), np.concatenate([one.kinds for one in many])
+def _joined(many: Sequence[Weighed]) -> tuple[FloatArray, IntArray, FloatArray]:
+    """Return traits (N, F), kinds (N,) and weights (N,) of several."""
+    traits = np.concatenate([one.samples.traits for one in many]).astype(np.float64)
+    return traits, np.concatenate([one.samples.kinds for one in many]), np.concatenate([one.weights for one in many])
 
 
-def _figures(forest: Forest, traits: FloatArray, kinds: IntArray) -> tuple[dict[str, KindFigures], float]:
-    """Return how well each kind is told, and the expected calibration error (Naeini and others 2015)."""
+def _figures(forest: Forest, traits: FloatArray, kinds: IntArray, weights: FloatArray) -> tuple[dict[str, KindFigures], float]:
+    """Return how well each kind is told, and the expected calibration error."""
     odds = forest.odds(traits)
     called, sure = odds.argmax(axis=1), odds.max(axis=1)
     right = called == kinds
     figures = {
         kind.value: KindFigures(
             samples=int((kinds == number).sum()),
-            recall=round(float(right[kinds == number].mean()) if (kinds == number).any() else 0.0, 3),
-            precision=round(float(right[called == number].mean()) if (called == number).any() else 0.0, 3),
+            recall=_share(right, weights, kinds == number),
+            precision=_share(right, weights, called == number),
         )
         for number, kind in enumerate(KINDS)
     }
-    bins = np.minimum((sure * BINS).astype(np.int64), BINS - 1)
-    error = sum(abs(right[bins == i].mean() - sure[bins == i].mean()) * (bins == i).mean() for i in range(BINS) if (bins == i).any())
-    return figures, round(float(error), 4)
+    return figures, calibration_error(sure, right, weights)
+
+
+def _share(right: BoolArray, weights: FloatArray, chosen: BoolArray) -> float:
+    return round(float(np.average(right[chosen], weights=weights[chosen])), 3) if chosen.any() else 0.0

@@ -1,34 +1,52 @@
 """Samples to learn from: traits of tracks on drawn waters, with what each track really is. Kept by seed and by the code that made them."""
 
 import hashlib
+import math
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from pathlib import Path
 
 import numpy as np
 
 import mudlamp.core
-from mudlamp.core.arrays import Float32Array, FloatArray, IntArray
+from mudlamp.core.arrays import BoolArray, Float32Array, FloatArray, IntArray
 from mudlamp.core.scene.draw import draw_water
+from mudlamp.core.scene.kinds_of_water import WaterKind
+from mudlamp.core.scene.species import Species
 from mudlamp.core.scene.truth import TruthRow
 from mudlamp.core.score.labels import labels_of
 from mudlamp.core.tracking.classify import KINDS
+from mudlamp.core.tracking.cuts import REACHES
 from mudlamp.core.tracking.tracker import Tracker, TrackView
 from mudlamp.heads.simulated import SimulatedHead
 
 # Of so many pings one is sampled: tracks change slowly.
 EVERY = 5
+SPECIES = tuple(species.value for species in Species)
+# Traits, kind, species, whether its side was seen, length [m], what that is told by beside the traits.
+Labelled = tuple[FloatArray, int, int, bool, float, FloatArray]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Samples:
-    """N samples: traits (N, F), kinds (N,) numbered as in KINDS."""
+    """N samples: traits (N, F), kinds (N,) numbered as in KINDS, of fish the species (N,) numbered as in Species, whether its
+
+    side was seen (N,), and how long it is (N,) [m], not a number of what is none; `reaches` (N, len(REACHES)) is how far echoes reach.
+    """
 
     traits: Float32Array
     kinds: IntArray
+    species: IntArray
+    side_on: BoolArray
+    length_m: FloatArray
+    reaches: Float32Array
 
     def __len__(self) -> int:
         return len(self.kinds)
+
+    def chosen(self, which: BoolArray) -> "Samples":
+        """Return some of them (N,)."""
+        return Samples(**{name: getattr(self, name)[which] for name in self.__dataclass_fields__})
 
 
 def code_digest() -> str:
@@ -40,39 +58,63 @@ def code_digest() -> str:
     return found.hexdigest()[:16]
 
 
-def samples_of(seed: int, *, seconds: float, folder: Path) -> Samples:
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Water:
+    """A drawn water to learn or judge on: its seed, its kind where it is not the seed's own, whether all species are as often in it."""
+
+    seed: int
+    kind: WaterKind | None = None
+    evenly: bool = False
+
+    @property
+    def name(self) -> str:
+        """What its samples are kept by."""
+        return "-".join([str(self.seed), *([] if self.kind is None else [str(self.kind)]), *(["evenly"] if self.evenly else [])])
+
+
+def samples_of(water: Water, *, seconds: float, folder: Path) -> Samples:
     """Return the samples of a drawn water, from the folder where this code has made them before."""
-    path = folder / f"{code_digest()}-{seed}-{seconds:g}.npz"
+    path = folder / f"{code_digest()}-{water.name}-{seconds:g}.npz"
     if not path.exists():
-        made = gather(seed, seconds=seconds)
+        made = gather(water, seconds=seconds)
         folder.mkdir(parents=True, exist_ok=True)
         part = path.with_suffix(".part.npz")
-        np.savez_compressed(part, traits=made.traits, kinds=made.kinds)
+        np.savez_compressed(part, **asdict(made))
         part.replace(path)
     with np.load(path, allow_pickle=False) as found:
-        return Samples(traits=found["traits"], kinds=found["kinds"])
+        return Samples(**{name: found[name] for name in found.files})
 
 
-def gather(seed: int, *, seconds: float) -> Samples:
+def gather(water: Water, *, seconds: float) -> Samples:
     """Return the samples of a drawn water, fished for so long [s]; the hand is known throughout."""
-    water = draw_water(seed)
-    head, tracker = SimulatedHead(water.scene, seed=seed), Tracker()
-    traits: list[FloatArray] = []
-    kinds: list[int] = []
-    for number in range(int(seconds * water.ping_hz)):
-        ping = head.listen(number / water.ping_hz)
+    drawn = draw_water(water.seed, water.kind, evenly=water.evenly)
+    head, tracker = SimulatedHead(drawn.scene, seed=water.seed), Tracker()
+    rows: list[Labelled] = []
+    for number in range(int(seconds * drawn.ping_hz)):
+        ping = head.listen(number / drawn.ping_hz)
         views = tracker.update(ping, head.world.hand())
         if number % EVERY == 0:
-            for row, kind in labelled(tracker, views, head.rows()):
-                traits.append(row)
-                kinds.append(kind)
-    return Samples(traits=np.array(traits, dtype=np.float32).reshape(len(traits), -1), kinds=np.array(kinds, dtype=np.int64))
+            rows += labelled(tracker, views, head.rows())
+    return Samples(
+        traits=np.array([traits for traits, *_ in rows], dtype=np.float32).reshape(len(rows), -1),
+        kinds=np.array([kind for _, kind, *_ in rows], dtype=np.int64),
+        species=np.array([row[2] for row in rows], dtype=np.int64),
+        side_on=np.array([row[3] for row in rows], dtype=bool),
+        length_m=np.array([row[4] for row in rows], dtype=np.float64),
+        reaches=np.array([row[5] for row in rows], dtype=np.float32).reshape(len(rows), len(REACHES)),
+    )
 
 
-def labelled(tracker: Tracker, views: list[TrackView], truth: list[TruthRow]) -> Iterator[tuple[FloatArray, int]]:
-    """Yield traits and kind of each track that was just heard and of which it can be said what it is."""
+def labelled(tracker: Tracker, views: list[TrackView], truth: list[TruthRow]) -> Iterator[Labelled]:
+    """Yield traits, kind, species, whether its side was seen and length of each track just heard of which it can be said what it is."""
     tracks = {track.number: track for track in tracker.tracks if track.confirmed}
-    for view, kind in zip(views, labels_of(views, truth), strict=True):
+    for view, label in zip(views, labels_of(views, truth), strict=True):
         traits = tracks[view.number].traits
-        if kind is not None and traits is not None and not view.coasting:
-            yield traits, KINDS.index(kind)
+        if label is None or traits is None or view.coasting:
+            continue
+        row = label.row
+        species = SPECIES.index(row.species) if row is not None and row.kind == "fish" and row.species is not None else -1
+        length_m = math.nan if row is None or row.length_m is None else row.length_m
+        cuts = tracks[view.number].cuts
+        reaches = np.full(len(REACHES), np.nan) if cuts is None else cuts.reaches()
+        yield traits, KINDS.index(label.kind), species, bool(row is not None and row.side_on), length_m, reaches

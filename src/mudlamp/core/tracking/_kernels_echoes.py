@@ -1,4 +1,4 @@
-"""Kernels of detection: power, constant-false-alarm threshold, components, ground map of the bottom."""
+"""Kernels of detection: what stands out, joined into echoes and parted at their peaks."""
 
 import math
 
@@ -135,7 +135,7 @@ def components(hit, power, gap, run_first, run_last, run_beam, parent, table):
     """Join hits into components and sum them up; return how many components and runs.
 
     Runs along range (broken by at most `gap` misses) are joined to overlapping runs of the beam before (union-find).
-    Columns of `table`: power, power x bin, power x beam, power x bin^2, power x beam^2, cells, peak.
+    Columns of `table`: power, power x bin, power x beam, power x bin^2, power x beam^2, cells, peak, power x bin x beam.
     """
     beams, bins = hit.shape
     most = run_first.shape[0]
@@ -197,6 +197,7 @@ def components(hit, power, gap, run_first, run_last, run_beam, parent, table):
             table[row, 4] += p * b * b
             table[row, 5] += 1.0
             table[row, 6] = max(table[row, 6], p)
+            table[row, 7] += p * k * b
     return count, runs
 
 
@@ -264,6 +265,7 @@ def _share_out(power, first_run, after, run_first, run_last, run_beam, peak_beam
             to[4] += p * b * b
             to[5] += 1.0
             to[6] = max(to[6], p)
+            to[7] += p * k * b
         i = after[i]
 
 
@@ -355,208 +357,3 @@ def contrasts(power, beam, bin_, peak, guard, reference, beam_guard, beam_refere
             loudest = max(loudest, power_sum / cells)
         out[n, 0] = 10.0 * math.log10(peak[n] / max(total / max(arms, 1), 1e-30))
         out[n, 1] = 10.0 * math.log10(peak[n] / loudest)
-
-
-@njit(cache=True, nogil=True)
-def distances(state, covariance, place, noise, out):
-    """Write the Mahalanobis distances squared (N, M) of M places (M, 2) with noise (M, 2, 2) to N states."""
-    for i in range(len(state)):
-        for j in range(len(place)):
-            x = place[j, 0] - state[i, 0]
-            y = place[j, 1] - state[i, 1]
-            xx = covariance[i, 0, 0] + noise[j, 0, 0]
-            xy = covariance[i, 0, 1] + noise[j, 0, 1]
-            yy = covariance[i, 1, 1] + noise[j, 1, 1]
-            out[i, j] = (yy * x * x - 2.0 * xy * x * y + xx * y * y) / (xx * yy - xy * xy)
-
-
-@njit(cache=True, nogil=True, fastmath=True)
-def ground_map(power, range_m, ahead, down, u0, z0, cell_u, cell_z, grid, hits):
-    """Sum power into ground cells (ahead, depth) of the fan's plane; count the cells that fell in each."""
-    beams, bins = power.shape
-    columns, rows = grid.shape
-    for b in range(beams):
-        for k in range(bins):
-            i = int((u0 + range_m[k] * ahead[b]) / cell_u)
-            j = int((z0 + range_m[k] * down[b]) / cell_z)
-            if 0 <= i < columns and 0 <= j < rows:
-                grid[i, j] += power[b, k]
-                hits[i, j] += 1.0
-
-
-@njit(cache=True, nogil=True)
-def blend_map(total, hits, keep, first, faint_db, looks, mean, square):
-    """Blend each heard cell's level (total / hits, in dB) into its running mean and mean square; young cells learn faster."""
-    columns, rows = total.shape
-    for i in range(columns):
-        for j in range(rows):
-            if hits[i, j] == 0.0:
-                continue
-            level = max(10.0 * math.log10(max(total[i, j] / hits[i, j], 1e-30)), faint_db)
-            if looks[i, j] == 0.0:
-                mean[i, j] = level
-                square[i, j] = level * level
-            else:
-                kept = min(keep, first + (1.0 - first) * (1.0 - 1.0 / looks[i, j]))
-                mean[i, j] = kept * mean[i, j] + (1.0 - kept) * level
-                square[i, j] = kept * square[i, j] + (1.0 - kept) * level * level
-            looks[i, j] += 1.0
-
-
-@njit(cache=True, nogil=True)
-def look_up(places, start_u, start_v, cell, ring, mean, square, out):
-    """Write for each place (N, 2) the map's mean, standard deviation, and the mean of the cells `ring` off on eight sides; NaN where unheard."""
-    columns, rows = mean.shape
-    for n in range(len(places)):
-        i = int(math.floor((places[n, 0] - start_u) / cell))
-        j = int(math.floor((places[n, 1] - start_v) / cell))
-        out[n, 0] = out[n, 1] = out[n, 2] = np.nan
-        if not (0 <= i < columns and 0 <= j < rows) or math.isnan(mean[i, j]):
-            continue
-        out[n, 0] = mean[i, j]
-        out[n, 1] = math.sqrt(max(square[i, j] - mean[i, j] ** 2, 0.0))
-        total = 0.0
-        count = 0
-        for di in range(-ring, ring + 1, ring):
-            for dj in range(-ring, ring + 1, ring):
-                a = i + di
-                b = j + dj
-                if (di != 0 or dj != 0) and 0 <= a < columns and 0 <= b < rows and not math.isnan(mean[a, b]):
-                    total += mean[a, b]
-                    count += 1
-        if count > 0:
-            out[n, 2] = total / count
-
-
-@njit(cache=True, nogil=True)
-def likeliest_line(worth, slope_cost, most_cost, back, total, line):
-    """Write the row of each column (N, M) of the line of most worth: the sum of its cells less `slope_cost` a row of step, `most_cost` at most.
-
-    Source: Viterbi (1967), with a cost of steps that is cut off, found by two sweeps (Felzenszwalb and Huttenlocher 2012).
-    `back` (N, M) and `total` (2, M) are scratch.
-    """
-    columns, rows = worth.shape
-    for j in range(rows):
-        total[0, j] = worth[0, j]
-    for i in range(1, columns):
-        before = total[(i - 1) % 2]
-        now = total[i % 2]
-        best = 0
-        for j in range(rows):
-            if before[j] > before[best]:
-                best = j
-        leap = before[best] - most_cost
-        for j in range(rows):
-            now[j] = before[j]
-            back[i, j] = j
-            if j > 0 and now[j - 1] - slope_cost > now[j]:
-                now[j] = now[j - 1] - slope_cost
-                back[i, j] = back[i, j - 1]
-        for j in range(rows - 2, -1, -1):
-            if now[j + 1] - slope_cost > now[j]:
-                now[j] = now[j + 1] - slope_cost
-                back[i, j] = back[i, j + 1]
-        for j in range(rows):
-            if leap > now[j]:
-                now[j] = leap
-                back[i, j] = best
-            now[j] += worth[i, j]
-    last = total[(columns - 1) % 2]
-    at = 0
-    for j in range(rows):
-        if last[j] > last[at]:
-            at = j
-    for i in range(columns - 1, -1, -1):
-        line[i] = at
-        if i > 0:
-            at = back[i, at]
-
-
-@njit(cache=True, nogil=True)
-def add_trees(traits, trait, threshold, left, right, missing_left, value, first, of_class, out):
-    """Add to each row (N, K) the leaf of every tree that its traits (N, F) come to."""
-    for n in range(len(traits)):
-        row = traits[n]
-        for t in range(len(first)):
-            node = first[t]
-            while trait[node] >= 0:
-                x = row[trait[node]]
-                if math.isnan(x):
-                    node = left[node] if missing_left[node] else right[node]
-                elif x <= threshold[node]:
-                    node = left[node]
-                else:
-                    node = right[node]
-            out[n, of_class[t]] += value[node]
-
-
-# These three take a microsecond: to let go of the interpreter for it would cost a session among others more than it gives.
-@njit(cache=True)
-def line_fit(time, place, first, last, at_s, half_s, out):
-    """Write the place at a time by a weighted straight-line fit (tricube weights) to what lies within `half_s`; return of how many."""
-    total = sum_t = sum_x = sum_y = 0.0
-    count = 0
-    n = last - 1
-    while n >= first and time[n] >= at_s - half_s:
-        t = time[n] - at_s
-        if t <= half_s:
-            weight = (1.0 - (abs(t) / (half_s * 1.01)) ** 3) ** 3
-            total += weight
-            sum_t += weight * t
-            sum_x += weight * place[n, 0]
-            sum_y += weight * place[n, 1]
-            count += 1
-        n -= 1
-    if count == 0:
-        return 0
-    mean_t = sum_t / total
-    spread = slope_x = slope_y = 0.0
-    for k in range(n + 1, last):
-        t = time[k] - at_s
-        if t <= half_s:
-            weight = (1.0 - (abs(t) / (half_s * 1.01)) ** 3) ** 3
-            spread += weight * (t - mean_t) ** 2
-            slope_x += weight * (t - mean_t) * place[k, 0]
-            slope_y += weight * (t - mean_t) * place[k, 1]
-    out[0] = sum_x / total
-    out[1] = sum_y / total
-    if spread > 1e-9:
-        out[0] -= slope_x / spread * mean_t
-        out[1] -= slope_y / spread * mean_t
-    return count
-
-
-@njit(cache=True)
-def travel(time, place, first, last, since_s, out):
-    """Write the way from the mean of the first quarter to that of the last since a time; return its time span, 0 with under six."""
-    start = last
-    while start > first and time[start - 1] > since_s:
-        start -= 1
-    count = last - start
-    if count < 6:
-        return 0.0
-    part = max(2, count // 4)
-    for axis in range(2):
-        early = late = 0.0
-        for n in range(part):
-            early += place[start + n, axis]
-            late += place[last - part + n, axis]
-        out[axis] = (late - early) / part
-    return time[last - 1] - time[start]
-
-
-@njit(cache=True)
-def fast_steps(time, place, first, last, at_s, half_s, speed_m_s, out):
-    """Return how many steps within `half_s` of a time were faster than a speed; write the fastest."""
-    fastest = 0.0
-    count = 0
-    n = last - 1
-    while n > first and time[n - 1] >= at_s - half_s:
-        if time[n] <= at_s + half_s:
-            step = math.hypot(place[n, 0] - place[n - 1, 0], place[n, 1] - place[n - 1, 1]) / max(time[n] - time[n - 1], 1e-3)
-            fastest = max(fastest, step)
-            if step > speed_m_s:
-                count += 1
-        n -= 1
-    out[0] = fastest
-    return count

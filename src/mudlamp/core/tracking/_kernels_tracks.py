@@ -1,0 +1,151 @@
+"""Kernels of tracks: how far echoes lie from them, what trees say of them, how they moved."""
+
+import math
+
+from numba import njit
+
+
+@njit(cache=True, nogil=True)
+def distances(state, covariance, place, noise, out):
+    """Write the Mahalanobis distances squared (N, M) of M places (M, 2) with noise (M, 2, 2) to N states."""
+    for i in range(len(state)):
+        for j in range(len(place)):
+            x = place[j, 0] - state[i, 0]
+            y = place[j, 1] - state[i, 1]
+            xx = covariance[i, 0, 0] + noise[j, 0, 0]
+            xy = covariance[i, 0, 1] + noise[j, 0, 1]
+            yy = covariance[i, 1, 1] + noise[j, 1, 1]
+            out[i, j] = (yy * x * x - 2.0 * xy * x * y + xx * y * y) / (xx * yy - xy * xy)
+
+
+@njit(cache=True, nogil=True)
+def add_trees(traits, trait, threshold, left, right, missing_left, value, first, of_class, out):
+    """Add to each row (N, K) the leaf of every tree that its traits (N, F) come to."""
+    for n in range(len(traits)):
+        row = traits[n]
+        for t in range(len(first)):
+            node = first[t]
+            while trait[node] >= 0:
+                x = row[trait[node]]
+                if math.isnan(x):
+                    node = left[node] if missing_left[node] else right[node]
+                elif x <= threshold[node]:
+                    node = left[node]
+                else:
+                    node = right[node]
+            out[n, of_class[t]] += value[node]
+
+
+# These three take a microsecond: to let go of the interpreter for it would cost a session among others more than it gives.
+
+
+@njit(cache=True)
+def line_fit(time, place, first, last, at_s, half_s, out):
+    """Write the place at a time by a weighted straight-line fit (tricube weights) to what lies within `half_s`; return of how many."""
+    total = sum_t = sum_x = sum_y = 0.0
+    count = 0
+    n = last - 1
+    while n >= first and time[n] >= at_s - half_s:
+        t = time[n] - at_s
+        if t <= half_s:
+            weight = (1.0 - (abs(t) / (half_s * 1.01)) ** 3) ** 3
+            total += weight
+            sum_t += weight * t
+            sum_x += weight * place[n, 0]
+            sum_y += weight * place[n, 1]
+            count += 1
+        n -= 1
+    if count == 0:
+        return 0
+    mean_t = sum_t / total
+    spread = slope_x = slope_y = 0.0
+    for k in range(n + 1, last):
+        t = time[k] - at_s
+        if t <= half_s:
+            weight = (1.0 - (abs(t) / (half_s * 1.01)) ** 3) ** 3
+            spread += weight * (t - mean_t) ** 2
+            slope_x += weight * (t - mean_t) * place[k, 0]
+            slope_y += weight * (t - mean_t) * place[k, 1]
+    out[0] = sum_x / total
+    out[1] = sum_y / total
+    if spread > 1e-9:
+        out[0] -= slope_x / spread * mean_t
+        out[1] -= slope_y / spread * mean_t
+    return count
+
+
+@njit(cache=True)
+def travel(time, place, first, last, since_s, out):
+    """Write the way from the mean of the first quarter to that of the last since a time; return its time span, 0 with under six."""
+    start = last
+    while start > first and time[start - 1] > since_s:
+        start -= 1
+    count = last - start
+    if count < 6:
+        return 0.0
+    part = max(2, count // 4)
+    for axis in range(2):
+        early = late = 0.0
+        for n in range(part):
+            early += place[start + n, axis]
+            late += place[last - part + n, axis]
+        out[axis] = (late - early) / part
+    return time[last - 1] - time[start]
+
+
+@njit(cache=True)
+def fast_steps(time, place, first, last, at_s, half_s, speed_m_s, out):
+    """Return how many steps within `half_s` of a time were faster than a speed; write the fastest."""
+    fastest = 0.0
+    count = 0
+    n = last - 1
+    while n > first and time[n - 1] >= at_s - half_s:
+        if time[n] <= at_s + half_s:
+            step = math.hypot(place[n, 0] - place[n - 1, 0], place[n, 1] - place[n - 1, 1]) / max(time[n] - time[n - 1], 1e-3)
+            fastest = max(fastest, step)
+            if step > speed_m_s:
+                count += 1
+        n -= 1
+    out[0] = fastest
+    return count
+
+
+@njit(cache=True)
+def beat(time, level, first, last, since_s, beats_hz, out):
+    """Write at which frequency the level swings most since a time, and that swing's share of the variance; return whether there were 20 moments.
+
+    The level's straight-line trend is taken out first. Source: classical periodogram at uneven times (Scargle 1982, without his delay).
+    """
+    start = last
+    while start > first and time[start - 1] > since_s:
+        start -= 1
+    count = last - start
+    if count < 20:
+        return False
+    mean_t = mean = 0.0
+    for n in range(start, last):
+        mean_t += time[n]
+        mean += level[n]
+    mean_t /= count
+    mean /= count
+    spread = slope = 0.0
+    for n in range(start, last):
+        spread += (time[n] - mean_t) ** 2
+        slope += (time[n] - mean_t) * (level[n] - mean)
+    slope /= max(spread, 1e-9)
+    total = 1e-9
+    for n in range(start, last):
+        total += (level[n] - mean - slope * (time[n] - mean_t)) ** 2
+    out[1] = -1.0
+    for f in range(len(beats_hz)):
+        real = imaginary = 0.0
+        turn = 2.0 * math.pi * beats_hz[f]
+        for n in range(start, last):
+            left = level[n] - mean - slope * (time[n] - mean_t)
+            real += left * math.cos(turn * (time[n] - mean_t))
+            imaginary += left * math.sin(turn * (time[n] - mean_t))
+        share = 2.0 * (real * real + imaginary * imaginary) / (count * total)
+        if share > out[1]:
+            out[0] = beats_hz[f]
+            out[1] = share
+    return True

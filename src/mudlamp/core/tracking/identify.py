@@ -1,0 +1,48 @@
+"""Who is who: classes of the fish that are followed, gathered over time, with words and the look that would settle it."""
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from mudlamp.core.tracking.classes import OF_FISH, ClassForest, FishClass, Identity, Priors, class_odds, named, settling_look
+from mudlamp.core.tracking.track import Kind, Track, gathered
+
+# Of a track that may be a fish with such odds it is asked which.
+MAY_BE_FISH = 0.3
+# How much the newest of what the learned trees say counts.
+EVIDENCE = 0.06
+# Words are chosen anew after so long [s]: they must be readable.
+SAID_S = 1.0
+
+
+class Identifier:
+    """Keeps the identity of tracks up to date; without a learned forest none has one."""
+
+    def __init__(self, forest: ClassForest | None, priors: Priors | None = None) -> None:
+        self._forest = forest
+        self.priors = priors or Priors()
+
+    def look_at(self, due: Sequence[Track], *, time_s: float) -> None:
+        """Take in what is known of some tracks now; what the angler said of one stands."""
+        for track in due:
+            if track.said is not None:
+                track.identity = Identity(odds={track.said: 1.0}, name=track.said, words=(), look=None) if track.said in OF_FISH else None
+        may_be = [track for track in due if track.said is None and track.traits is not None and track.odds[Kind.FISH] > MAY_BE_FISH]
+        if self._forest is None or not may_be:
+            return
+        for track, row in zip(may_be, self._forest.sums(np.array([track.traits for track in may_be])), strict=True):
+            track.class_told += 1
+            track.class_sums = gathered(track.class_sums, row, told=track.class_told, share=EVIDENCE)
+        shares = self._forest.odds(np.array([track.class_sums for track in may_be]), self.priors)
+        for track, share in zip(may_be, shares, strict=True):
+            track.identity = _identity(self._forest, track, class_odds(track.odds, share), int(share.argmax()), time_s)
+
+
+def _identity(forest: ClassForest, track: Track, odds: dict[FishClass, float], number: int, time_s: float) -> Identity:
+    """Return a track's identity; its words stay for a while, as long as its name does."""
+    name, before = named(odds), track.identity
+    if track.traits is None or (before is not None and before.name is name and time_s - track.said_s < SAID_S):
+        return Identity(odds=odds, name=name, words=before.words if before else (), look=before.look if before else None)
+    track.said_s = time_s
+    words = forest.words(track.traits, number) if name in OF_FISH else ()
+    return Identity(odds=odds, name=name, words=words, look=settling_look(odds, track.traits))

@@ -1,0 +1,48 @@
+"""A bite as tracks show it: the fish's own echo is gone, the lure's has grown as loud as the fish was."""
+
+import numpy as np
+import pytest
+
+from mudlamp.core.tracking.biting import Strikes
+from mudlamp.core.tracking.track import MEANS, Kind, Track
+
+STEP = 1.0 / 15.0
+FISH_DB, LURE_DB = -42.0, -60.0
+
+
+def made(number, kind, place, level_db):
+    means = np.zeros(len(MEANS))
+    means[0] = level_db
+    track = Track(
+        number=number, born_s=0.0, first=place, state=np.array([*place, 0.0, 0.0]), covariance=np.eye(4), level_db=level_db,
+        length_m=0.3, seen_s=0.0, means=means, confirmed=True,
+    )  # fmt: skip
+    track.kind, track.odds = kind, {Kind.FISH: 0.9, Kind.LURE: 0.1}
+    return track
+
+
+def told(*, gap_m=0.4, after_db=-43.0, silent=True, seconds=5.0):
+    """Let a fish and the lure be heard for three seconds, then the fish no more, and the lure as loud as given; return the strikes."""
+    strikes, found = Strikes(), []
+    fish, lure = made(1, Kind.FISH, (8.0, 4.0), FISH_DB), made(2, Kind.LURE, (8.0 + gap_m, 4.0), LURE_DB)
+    for number in range(round(seconds / STEP)):
+        t = number * STEP
+        struck = t > 3.0
+        if not (struck and silent):
+            fish.own_s = fish.seen_s = t
+        lure.own_s = lure.seen_s = t
+        lure.fixes.add(t, lure.place, after_db if struck else LURE_DB)
+        found += strikes.update([fish], lure, t)
+    return found
+
+
+def test_a_fish_that_dashes_at_the_lure_bit():
+    (strike,) = told()
+    assert strike.fish == 1
+    assert strike.time_s == pytest.approx(3.1, abs=0.2)
+    assert strike.odds == 0.9
+
+
+@pytest.mark.parametrize("case", [{"gap_m": 1.5}, {"after_db": LURE_DB + 3.0}, {"after_db": FISH_DB - 10.0}, {"silent": False}])
+def test_far_off_or_with_a_faint_lure_or_still_heard_it_did_not(case):
+    assert told(**case) == []

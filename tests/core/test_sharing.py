@@ -1,0 +1,58 @@
+"""Two fish in one echo: the one that gets none lives on the other's for a while, as itself."""
+
+import numpy as np
+import pytest
+
+from mudlamp.core.tracking import associate
+from mudlamp.core.tracking.detect import Detections
+from mudlamp.core.tracking.track import Kind, Track
+from mudlamp.core.tracking.tracker import SHARE_S, Tracker
+
+
+def a_fish(number, ahead, *, kind=Kind.FISH):
+    state = np.array([ahead, 3.0, 0.0, 0.0])
+    return Track(
+        number=number, born_s=0.0, first=(ahead, 3.0), state=state, covariance=0.01 * np.eye(4), level_db=-40.0, length_m=0.3, seen_s=4.0,
+        own_s=4.0, confirmed=True, kind=kind,
+    )  # fmt: skip
+
+
+def one_echo(ahead):
+    one = np.array([1.0])
+    return Detections(
+        place=np.array([[ahead, 3.0]]), covariance=0.0025 * np.eye(2)[None], range_m=8.0 * one, angle_rad=0.0 * one, level_db=-38.0 * one,
+        length_m=0.4 * one, extent_m=np.array([[0.4, 0.1]]), spread_m=np.array([[0.1, 0.1]]), cells=20.0 * one, fullness_db=-3.0 * one,
+        contrast_db=np.array([[12.0, 9.0]]),
+    )  # fmt: skip
+
+
+def shared(tracks, *, time_s, distance=2.0):
+    tracker = Tracker()
+    tracker.tracks = tracks
+    tracker._share_echoes(one_echo(8.1), np.array([[0.5], [distance]]), {0: 0}, time_s)
+    return tracks[1]
+
+
+def test_a_fish_without_an_echo_lives_on_its_neighbor_s_and_is_drawn_toward_it_a_little():
+    other = shared([a_fish(1, 8.0), a_fish(2, 8.3)], time_s=5.0)
+    assert other.seen_s == 5.0
+    assert other.own_s == 4.0
+    assert 8.1 < other.place[0] < 8.3
+    # What it looks like is its own: nothing was measured of it.
+    assert len(other.fixes) == 0
+
+
+@pytest.mark.parametrize(
+    ("tracks", "time_s", "distance"),
+    [
+        ([a_fish(1, 8.0), a_fish(2, 8.3)], 4.0 + SHARE_S + 0.1, 2.0),
+        ([a_fish(1, 8.0), a_fish(2, 8.3)], 5.0, associate.GATE + 0.1),
+        ([a_fish(1, 8.0), a_fish(2, 8.3, kind=Kind.COVER)], 5.0, 2.0),
+        ([a_fish(1, 8.0, kind=Kind.COVER), a_fish(2, 8.3)], 5.0, 2.0),
+    ],
+    ids=["too long", "too far", "no fish", "not of a fish"],
+)
+def test_else_it_coasts(tracks, time_s, distance):
+    other = shared(tracks, time_s=time_s, distance=distance)
+    assert other.seen_s == 4.0
+    assert other.place[0] == 8.3
