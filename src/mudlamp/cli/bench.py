@@ -1,15 +1,16 @@
 """`./lamp bench`: the benchmark tables."""
 
 import argparse
+from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any
 
 from mudlamp.cli.answer import give
-from mudlamp.cli.arguments import Parser
+from mudlamp.cli.arguments import CLUSTER_HELP, Parser
 from mudlamp.core.errors import DomainError, require_range
 from mudlamp.formats.scene.file import LISTED
 from mudlamp.services.bench.engine import bench_engine
-from mudlamp.services.bench.following import bench_following, jobs_of
-from mudlamp.services.bench.tracker import bench_tracker
+from mudlamp.services.bench.following import Job, bench_following, jobs_of
+from mudlamp.services.bench.reactions import ReactionBench, bench_reactions, reaction_jobs
 from mudlamp.services.edge.controls import LABELS
 from mudlamp.services.quarantine.inspect import strange_scene
 from mudlamp.services.recordings.simulate import SEED
@@ -17,10 +18,11 @@ from mudlamp.services.warm import warm_up
 
 if TYPE_CHECKING:
     from mudlamp.services.bench.cards import TuneBench
+    from mudlamp.services.bench.compared import Comparison
 
-NAMES = ("engine", "tracker", "tune", "live", "sessions", "soak", "faults")
-# Without a name, all but those that take minutes.
-USUAL = NAMES[:-2]
+NAMES = ("engine", "tracker", "class", "reactions", "tune", "live", "sessions", "soak", "faults")
+# Without a name, those that take no minutes.
+USUAL = ("engine", "tune", "live", "sessions")
 HEAVIEST = "winter-timber"
 
 
@@ -28,18 +30,26 @@ def run(words: list[str]) -> int:
     """Measure what is asked for; without a name, all that takes no minutes."""
     parser = Parser(
         prog="lamp bench",
-        description="Benchmarks: engine, tracker and tune need no server; live starts one and a browser, sessions and soak one and plain viewers; faults attacks one of its own.",
+        description="Benchmarks: engine, tracker, class, reactions and tune need no server; live starts one and a browser, sessions and soak one and plain viewers; faults attacks one of its own.",
     )
     parser.add_argument(
-        "names", nargs="*", metavar="NAME", help="engine, tracker, tune, live, sessions, soak, faults (default: all but soak and faults)"
+        "names",
+        nargs="*",
+        metavar="NAME",
+        help="engine, tracker, class, reactions, tune, live, sessions, soak, faults (default: engine, tune, live, sessions; the others take minutes)",
     )
     parser.add_argument("--scene", help=f"stock scene or scene file (default: pear-tree; engine also {HEAVIEST}, the heaviest)")
     parser.add_argument("--minutes", type=float, default=10.0, help="how long the soak and the faults run (default: 10)")
     parser.add_argument("--quick", action="store_true", help="each at most 50 s")
     parser.add_argument("--json", action="store_true", help="answer in JSON")
-    parser.add_argument("--scenes", nargs="*", metavar="S", help="tracker: the scenes to follow fish on (default: all stock scenes)")
     parser.add_argument(
-        "--seeds", default="900:912", metavar="FROM:TO", help="tracker: the drawn waters to follow fish on (default 900:912)"
+        "--scenes", nargs="*", metavar="S", help="tracker: the scenes to follow fish on (default: all stock scenes); class: more of them"
+    )
+    parser.add_argument("--cluster", metavar="ADDRESS", help=CLUSTER_HELP)
+    parser.add_argument(
+        "--seeds",
+        metavar="FROM:TO",
+        help="the drawn waters: tracker, class (default 900:912); reactions, as many of them as it takes (default 900:1100)",
     )
     options = parser.parse_args(words)
     for name in options.names:
@@ -55,22 +65,21 @@ def run(words: list[str]) -> int:
 
 def _measured(name: str, options: argparse.Namespace) -> dict[str, Any]:
     quick: bool = options.quick
-    if name in ("engine", "tracker"):
+    if name == "engine":
         warm_up()
-        scenes = [strange_scene(one) for one in ([options.scene] if options.scene else ["pear-tree", HEAVIEST])]
-        if name == "engine":
-            return {"engine": [row for scene in scenes for row in bench_engine(scene, pings=30 if quick else 200)]}
-        quick_seeds = _seeds(options.seeds)[:4] if quick else _seeds(options.seeds)
-        named = LISTED if options.scenes is None else options.scenes
-        jobs = jobs_of(
-            [strange_scene(one) for one in (named[:4] if quick else named)],
-            quick_seeds,
-            seconds=10.0 if quick else 30.0,
-            drawn=True,
-        )
-        following = bench_following(jobs)
-        found = bench_tracker(scenes[0], seeds=(1,) if quick else (1, 2, 3), seconds=45.0 if quick else 180.0)
-        return {"following": following, "tracker": found.tracker, "reactions": found.reactions, "macro_f1": found.macro_f1}
+        scenes = [options.scene] if options.scene else ["pear-tree", HEAVIEST]
+        return {"engine": [row for scene in scenes for row in bench_engine(strange_scene(scene), pings=30 if quick else 200)]}
+    if name == "tracker":
+        return _tracker(options)
+    if name == "class":
+        # Imported here: the library that it was learned with comes with what the tests need.
+        from mudlamp.services.bench.classes import bench_classes
+
+        return {"class": bench_classes(_jobs(options, scenes=(), seconds=12.0 if quick else 20.0), cluster=options.cluster)}
+    if name == "reactions":
+        warm_up()
+        seeds = _seeds(options.seeds or ("900:906" if quick else "900:1100"))
+        return {"reactions": bench_reactions(reaction_jobs(seeds, seconds=20.0 if quick else 60.0), cluster=options.cluster)}
     if name == "tune":
         # Imported here: its optimizer takes a while to load.
         from mudlamp.services.bench.cards import bench_tune
@@ -96,6 +105,27 @@ def _measured(name: str, options: argparse.Namespace) -> dict[str, Any]:
     return {"soak": load.bench_soak(minutes=options.minutes, quick=quick)}
 
 
+def _jobs(options: argparse.Namespace, *, scenes: Sequence[str], seconds: float) -> list[Job]:
+    """Return the waters that are asked for: some scenes where none are named, and the drawn ones."""
+    warm_up()
+    named = scenes if options.scenes is None else options.scenes
+    seeds, most = _seeds(options.seeds or "900:912"), 4 if options.quick else None
+    return jobs_of([strange_scene(one) for one in named[:most]], seeds[:most], seconds=seconds, drawn=True)
+
+
+def _tracker(options: argparse.Namespace) -> dict[str, Any]:
+    quick: bool = options.quick
+    jobs = _jobs(options, scenes=LISTED, seconds=10.0 if quick else 30.0)
+    answer: dict[str, Any] = {"following": bench_following(jobs, cluster=options.cluster)}
+    stock = [job.scene for job in jobs if not job.drawn]
+    if stock and not quick:
+        # Imported here: the library comes with what the tests need. It takes a second a ping.
+        from mudlamp.services.bench.compared import compare
+
+        answer["compared"] = compare(stock, seed=jobs[0].seed, seconds=8.0, cluster=options.cluster)
+    return answer
+
+
 def _seeds(text: str) -> list[int]:
     """Return the seeds from one up to another, that left out; raise DomainError for what is none."""
     first, _, last = text.partition(":")
@@ -113,18 +143,41 @@ def _lines(answer: dict[str, Any]) -> list[str]:
     for name, row in answer.get("following", {}).items():
         for what, figures in (("hand told", row.with_hand), ("pings alone", row.from_pings)):
             lines.append(f"follow {name} ({row.waters}), {what}: " + ", ".join(f"{key} {value}" for key, value in figures.items()))
-    lines += [
-        f"tracker {row.scene} seed {row.seed}: GOSPA {row.gospa_m} m, missed {row.missed}, false {row.false}"
-        for row in answer.get("tracker", [])
-    ]
-    lines += [
-        f"reaction {name}: F1 {row.f1} (right {row.right}, false {row.false}, missed {row.missed})"
-        for name, row in answer.get("reactions", {}).items()
-    ]
+    lines += _compared_lines(answer["compared"]) if "compared" in answer else []
+    lines += _reaction_lines(answer["reactions"]) if "reactions" in answer else []
+    if "class" in answer:
+        row = answer["class"]
+        lines.append(
+            f"class: macro F1 {row.macro_f1} of {row.tracks} tracks, calibration error {row.error}; "
+            + ", ".join(f"{name} {value}" for name, value in row.f1.items())
+        )
     lines += _tune_lines(answer["tune"]) if "tune" in answer else []
     for bench in ("live", "sessions", "soak", "faults"):
         lines += [f"{bench} {name}: {value}" for name, value in answer.get(bench, {}).items()]
     return lines
+
+
+def _compared_lines(compared: "Comparison") -> list[str]:
+    lines = [
+        f"compared {name}: " + ", ".join(f"{who} GOSPA {one.gospa_m} m HOTA {one.hota}" for who, one in row.items())
+        for name, row in {**compared.scenes, "mean": compared.mean}.items()
+    ]
+    return [*lines, f"compared: ours has the lowest GOSPA in {compared.won} of {len(compared.scenes)}"]
+
+
+def _reaction_lines(found: ReactionBench) -> list[str]:
+    lines = [
+        f"reaction {name}: F1 {row.f1_visible} of {row.visible} visible, {row.f1_full} of all {row.full}, {row.f1_tracked} of {row.tracked} followed;"
+        f" precision {row.precision} of {row.claims} claims"
+        for name, row in found.tokens.items()
+    ]
+    return [
+        *lines,
+        f"reactions on {found.waters} waters, {found.minutes} min: macro F1 {found.macro_f1_visible} visible, {found.macro_f1_full} full,"
+        f" {found.macro_f1_tracked} followed; precision {found.precision}, median error {found.median_error_s} s,"
+        f" told within 1 s {found.told_within_1_s}; with nothing to tell {found.null_claims_in_30_min} claims in 30 min",
+        *([f"reactions: under 40 visible cases of {', '.join(found.short)}"] if found.short else []),
+    ]
 
 
 def _tune_lines(tune: "TuneBench") -> list[str]:

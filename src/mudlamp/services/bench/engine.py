@@ -16,7 +16,7 @@ from mudlamp.core.tracking.reacting import ReactionWatch
 from mudlamp.core.tracking.tracker import Tracker
 from mudlamp.core.units import feet, meters
 from mudlamp.core.water.sound import ping_limit_hz
-from mudlamp.formats.learned import shipped_forest
+from mudlamp.formats.learned import shipped
 from mudlamp.heads.simulated import SimulatedHead
 from mudlamp.services.live import frames
 
@@ -50,7 +50,7 @@ def _engine_row(scene: Scene, reach_ft: float, pings: int) -> EngineRow:
     limit = 0.0
     for run in range(RUNS):
         head = SimulatedHead(scene, seed=run + 1, acquisition=acquisition)
-        receiver, tracker, watch = Receiver(ReceiverSetup(quieting_pings=2)), Tracker(shipped_forest()), ReactionWatch()
+        receiver, tracker, watch = Receiver(ReceiverSetup(quieting_pings=2)), Tracker(shipped()), ReactionWatch()
         key = uuid.UUID(int=run)
         total = 0.0
         for number in range(pings + 5):

@@ -1,8 +1,6 @@
 """How well the tracker follows fish and lure: on stock scenes and on drawn waters that nothing was learned on."""
 
-import os
 from collections.abc import Callable, Sequence
-from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass
 
 import numpy as np
@@ -14,8 +12,9 @@ from mudlamp.core.scene.model import Scene
 from mudlamp.core.scene.world import World
 from mudlamp.core.score.following import Following, FollowingScore
 from mudlamp.core.tracking.tracker import Tracker
-from mudlamp.formats.learned import shipped_forest
+from mudlamp.formats.learned import shipped
 from mudlamp.heads.simulated import SimulatedHead
+from mudlamp.services.crew import Crew
 
 STOCK_HZ = 15.0
 # Two feet: a fish so near to cover or another fish is hard to follow.
@@ -54,8 +53,8 @@ def jobs_of(scenes: Sequence[Scene], seeds: Sequence[int], *, seconds: float, dr
 
 def follow(job: Job) -> tuple[Following, Following]:
     """Return how well a water's fish and lure were followed with the hand told, and from pings alone."""
-    head, forest = SimulatedHead(job.scene, seed=job.seed), shipped_forest()
-    told, alone = Tracker(forest), Tracker(forest)
+    head, learned = SimulatedHead(job.scene, seed=job.seed), shipped()
+    told, alone = Tracker(learned), Tracker(learned)
     with_hand, from_pings = FollowingScore(), FollowingScore()
     cover = head.world.cover_places()
     tree = cKDTree(cover) if len(cover) else None
@@ -80,11 +79,13 @@ def _is_hard(world: World, cover: cKDTree | None) -> BoolArray:
     return near if cover is None else near | (cover.query(places)[0] < HARD_M)
 
 
-def bench_following(jobs: Sequence[Job], *, progress: Callable[[float], None] | None = None) -> dict[str, FollowingRow]:
+def bench_following(
+    jobs: Sequence[Job], *, cluster: str | None = None, progress: Callable[[float], None] | None = None
+) -> dict[str, FollowingRow]:
     """Return figures for all stock scenes, all drawn waters, and each scene and kind of water."""
     found: list[tuple[Following, Following]] = []
-    with ProcessPoolExecutor(min(os.cpu_count() or 1, len(jobs))) as pool:
-        for one in pool.map(follow, jobs):
+    with Crew(cluster=cluster) as crew:
+        for one in crew.each(follow, jobs):
             found.append(one)
             if progress is not None:
                 progress(len(found) / len(jobs))
