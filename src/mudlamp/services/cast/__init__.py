@@ -1,0 +1,1 @@
+"""The cast: what is asked in feet and what is answered in words."""

@@ -1,0 +1,133 @@
+"""A cast in an angler's words: relative to the fish, in steps of five feet, with the count."""
+
+import math
+
+from mudlamp.core.casting.solve import DROP_M, Cast, Technique
+from mudlamp.core.units import feet
+
+STEP_FT = 5
+NUMBERS = [
+    "zero",
+    "one",
+    "two",
+    "three",
+    "four",
+    "five",
+    "six",
+    "seven",
+    "eight",
+    "nine",
+    "ten",
+    "eleven",
+    "twelve",
+    "thirteen",
+    "fourteen",
+    "fifteen",
+    "sixteen",
+    "seventeen",
+    "eighteen",
+    "nineteen",
+    "twenty",
+]
+# Less than this to a side is not worth a word [ft].
+LEAST_SIDE_FT = 1.0
+REEL_TURN_M = 0.65
+
+
+def number(count: int) -> str:
+    """Return a whole number as it is spoken, in figures beyond twenty."""
+    return NUMBERS[count] if 0 <= count < len(NUMBERS) else str(count)
+
+
+def said(cast: Cast) -> str:
+    """Return what to do, in one breath."""
+    count = f"count {number(max(round(cast.fall.seconds), 1))}"
+    if not cast.within_reach:
+        return f"Too far to cast: {_feet(cast.cast_m)} ft. Come nearer, no nearer than {_feet(cast.stand_off_m)} ft."
+    if cast.lead is not None and not cast.lead.in_time:
+        return "He comes under the boat: let him, and drop straight down."
+    if cast.technique is Technique.DROP:
+        return f"Drop it straight down, {count}."
+    return f"Throw {_where(cast)}{_aside(cast)}, {count}."
+
+
+def drops_words(drops: int) -> str:
+    """Return what a count stands on besides physics, where that is so."""
+    return f"(By your last {drops} drops.)" if drops else ""
+
+
+def _where(cast: Cast) -> str:
+    if cast.lead is not None:
+        return f"{number(STEP_FT * max(round(feet(cast.lead.ahead_m) / STEP_FT), 1))} ahead of him"
+    past = STEP_FT * round(feet(cast.past_m) / STEP_FT)
+    return "right at him" if past == 0 else f"{number(past)} past him" if past > 0 else f"{number(-past)} short of him"
+
+
+def _aside(cast: Cast) -> str:
+    # What is ahead of him is said; only the drift is left.
+    right_m = cast.right_m - (0.0 if cast.lead is None else cast.lead.right_m)
+    aside = round(feet(abs(right_m)))
+    if aside < LEAST_SIDE_FT:
+        return ""
+    return f", {number(aside)} to his {'right' if right_m > 0.0 else 'left'}"
+
+
+def reasons(cast: Cast) -> list[str]:
+    """Return why: a sentence each."""
+    found = [
+        f"He is {_feet(cast.horizontal_m)} ft out along the water; the lure holds {_feet(cast.hold_m)} ft down, over him.",
+        f"It sinks {feet(cast.sink_m_s):.1f} ft/s: {cast.fall.seconds:.0f} s from the splash.",
+    ]
+    if cast.fall.toward_rod_m > 0.15:
+        found.append(f"On a tight line it swings {_feet(cast.fall.toward_rod_m)} ft toward you on the way down.")
+    elif cast.technique is not Technique.DROP:
+        found.append("On a slack line it falls straight.")
+    found += _retrieve(cast) + _special(cast) + _lead(cast)
+    spare = f"{cast.spare_db:.0f} dB" + (" (assumed)" if cast.assumed_spare else "")
+    aim = "The rod tip may stand" if cast.horizontal_m <= DROP_M else "It may land"
+    found.append(f"{aim} {_feet(cast.tolerance_m)} ft to either side and still be seen, with {spare} to spare.")
+    if cast.too_close:
+        found.append(f"You are too close: stay {_feet(cast.stand_off_m)} ft off.")
+    return found
+
+
+def _retrieve(cast: Cast) -> list[str]:
+    if cast.retrieve is None:
+        return []
+    turns = cast.retrieve.reel_m_s / REEL_TURN_M
+    near = (
+        "it is up by the time it reaches" if cast.retrieve.near_depth_m < 0.3 else f"it is {_feet(cast.retrieve.near_depth_m)} ft down near"
+    )
+    return [f"Reel {turns:.1f} turns a second to keep it level over him; at that speed {near} the rod."]
+
+
+def _special(cast: Cast) -> list[str]:
+    found = []
+    if cast.pause_s is not None:
+        found.append(f"Pause {cast.pause_s:.0f} s.")
+    if cast.stop_knot_m is not None:
+        found.append(f"Stop knot {_feet(cast.stop_knot_m)} ft over the lure.")
+    if cast.free_line_m is not None:
+        found.append(f"Leave {_feet(cast.free_line_m)} ft free under the tip.")
+    return found
+
+
+def _lead(cast: Cast) -> list[str]:
+    lead = cast.lead
+    if lead is None:
+        return []
+    side = (
+        ""
+        if math.isclose(lead.right_m, 0.0, abs_tol=0.3)
+        else f", {_feet(abs(lead.right_m))} ft to the {'right' if lead.right_m > 0 else 'left'}"
+    )
+    assumed = ["Which way he swims is not given: taken as straight away."] if lead.assumed_course else []
+    return [
+        *assumed,
+        f"He meets it in {lead.meet_s:.0f} s, {_feet(lead.ahead_m)} ft ahead of where he is{side}, give or take {_feet(lead.ring_m)} ft.",
+        f"You can wait {lead.wait_s:.0f} s." if lead.wait_s >= 1.0 else "Throw now: later he is out of reach or under the boat.",
+    ]
+
+
+def _feet(length_m: float) -> str:
+    return f"{feet(length_m):.0f}"

@@ -1,0 +1,87 @@
+import datetime as dt
+import re
+import uuid
+
+import pytest
+
+from mudlamp.core.records.rigs import KeptLure, KeptRod
+from mudlamp.core.units import FOOT_M, OUNCE_KG
+from mudlamp.store import log as store
+from mudlamp.store import rigs
+
+
+def test_the_cast_page_answers_a_usual_fish_and_what_is_typed(client):
+    page = client.get("/cast")
+    assert page.status_code == 200
+    assert "Throw fifteen past him, count 25." in page.text
+    assert 'aria-label="From the side: the lure hits the water 41.3 ft out' in page.text
+    typed = client.post("/cast/answer", data={"range_ft": "17", "depth_ft": "6", "head_oz": "0.0625", "mood": "wary"})
+    assert "Throw right at him, count" in typed.text
+    assert "Too close: stay" in typed.text
+    moving = client.post(
+        "/cast/answer", data={"range_ft": "30", "depth_ft": "12", "head_oz": "0.125", "speed_mph": "0.5", "heading_deg": "90"}
+    )
+    assert "<dt>Lead</dt>" in moving.text
+
+
+@pytest.mark.parametrize(
+    ("given", "said"),
+    [
+        ({"range_ft": "far", "depth_ft": "6"}, "Fish, out is far: it must be 2 to 190 ft"),
+        ({"range_ft": "30", "depth_ft": "600"}, "Fish, down is 600: it must be 1 to 190 ft"),
+        ({"range_ft": "30"}, "Fish, down it must be 1 to 190 ft"),
+        ({"range_ft": "10", "depth_ft": "40"}, "10 ft away along the beam it can be 11.3 ft at most"),
+        ({"range_ft": "30", "depth_ft": "9", "technique": "magic"}, "How is magic: choose one"),
+        ({"range_ft": "30", "depth_ft": "9", "range": "nan"}, "count"),
+        ({"range_ft": "nan", "depth_ft": "9"}, "Fish, out is nan: it must be"),
+    ],
+)
+def test_what_cannot_be_worked_out_is_said_by_field(client, given, said):
+    found = client.post("/cast/answer", data=given)
+    assert found.status_code == 200
+    assert said in found.text
+
+
+def test_the_api_answers_by_the_contract(client):
+    found = client.post("/api/v1/cast", json={"range_ft": 34, "depth_ft": 23, "head_oz": 0.0625})
+    assert found.status_code == 200
+    assert {"horizontal_ft", "cast_ft", "countdown_s", "side_tolerance_ft", "lead_ft", "stand_off_ft", "why"} <= set(found.json())
+    assert found.json()["lead_ft"] is None
+    assert client.post("/api/v1/cast", json={"range_ft": 34}).status_code == 422
+    assert client.post("/api/v1/cast", json={"range_ft": 10, "depth_ft": 40}).status_code == 422
+
+
+def test_the_page_begins_with_the_rod_in_hand_and_what_is_tied_on_it(client, engine):
+    client.post("/rig", data={"name": "Skiff"})
+    rig = rigs.active_rig(engine, client.owner)
+    box = {"rig_id": rig.id, "created_at": dt.datetime(2026, 1, 1, tzinfo=dt.UTC)}
+    lures = [
+        KeptLure(
+            id=uuid.uuid4(),
+            kind=kind,
+            head_kg=ounces * OUNCE_KG,
+            material="lead",
+            color=color,
+            finish="",
+            trailer="",
+            weight_kg=0.0,
+            recipe="",
+            **box,
+        )
+        for kind, ounces, color in (("jig", 0.125, "chartreuse"), ("minnow", 0.25, ""))
+    ]
+    rods = [
+        KeptRod(
+            id=uuid.uuid4(), name=name, length_m=feet * FOOT_M, line="braid", line_n=None, lure_id=lure.id, in_hand=name == "Long", **box
+        )
+        for name, feet, lure in (("Long", 12.0, lures[0]), ("Short", 6.5, lures[1]))
+    ]
+    store.put(engine, [*lures, *rods])
+    page = client.get("/cast").text
+    assert "Long: 1/8 oz chartreuse jig" in page
+    assert re.search(r'name="head_oz"[^>]*value="0.125"', page)
+    other = client.get(f"/cast?rod={rods[1].id}").text
+    assert re.search(r'name="rod_ft"[^>]*value="6.5"', other)
+    assert re.search(r'<option value="minnow"[^>]*selected', other)
+    # A rod that is not aboard is no rod.
+    assert client.get(f"/cast?rod={uuid.uuid4()}").status_code == 200
