@@ -8,10 +8,11 @@ from dataclasses import replace
 from mudlamp.core.controls import DOWN_TO, GAIN, Control, Part
 from mudlamp.core.errors import DomainError, MudLampError
 from mudlamp.core.setup import Setting, values_of, with_settings
+from mudlamp.core.tracking.classes import FishClass
 from mudlamp.core.units import FOOT_M, feet
 from mudlamp.services.edge.controls import EDGE
 from mudlamp.services.live.journal import Journal
-from mudlamp.services.live.messages import AskPrice, Command, SetAuto, SetControls, SetPace, SetSettling, SetTwin, Side, UseScreen
+from mudlamp.services.live.messages import AskPrice, Command, SayWho, SetAuto, SetControls, SetPace, SetSettling, SetTwin, Side, UseScreen
 from mudlamp.services.live.pacing import Pace, Pacing
 from mudlamp.services.live.pane import Pane, Panes
 from mudlamp.services.live.remedies import Remedies
@@ -52,6 +53,7 @@ class Commands:
         self._dropped = 0
         self._stands = True
         self.time_s = 0.0
+        self.say_who: Callable[[int, FishClass | None], None] = lambda track, who: None
 
     def put(self, command: Command) -> None:
         """Queue a command; it is carried out before the next ping. Of several changes of one control in a row only the last counts."""
@@ -139,6 +141,8 @@ class Commands:
             case UseScreen():
                 self._teller.screen = command.screen
                 self._teller.tell_readings()
+            case SayWho():
+                self.say_who(command.track, command.who)
             case SetControls():
                 self._set(command.side, command.values)
             case _:

@@ -146,7 +146,8 @@ class Journal:
             last_s=path.last_s,
             kind=path.view.kind.value,
             odds={kind.value: round(value, 3) for kind, value in path.view.odds.items()},
-            length_m=path.view.length_m,
+            length_m=path.view.size.length_m if path.view.size is not None and path.view.size.sure else None,
+            said=None if path.view.said is None else path.view.said.value,
             path=path.points,
         )
         self._writer.put(record)

@@ -11,6 +11,7 @@ from mudlamp.core.controls import ORDER, RECEIVER_NUMBERS, Control
 from mudlamp.core.errors import DomainError
 from mudlamp.core.receiver.screen import Screen
 from mudlamp.core.setup import Setting
+from mudlamp.core.tracking.classes import FishClass
 from mudlamp.formats.fields import Within, first_problem
 from mudlamp.services.edge.controls import BY_NAME, EDGE, read_settings
 from mudlamp.services.water.hands import Bail, Lift, Reel, ShowMe, ThrowAt
@@ -91,13 +92,22 @@ class SetSettling:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class SayWho:
+    """Say what a track is; without `who` the tracker says again."""
+
+    type: Literal["who"] = "who"
+    track: Annotated[int, Within(1, 2**31, whole=True)]
+    who: FishClass | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class UseScreen:
     """Judge the picture on another screen: the rig's was changed. No page sends it."""
 
     screen: Screen
 
 
-Asked = SetControls | SetPace | SetTwin | SetAuto | AskPrice | SetSettling | ThrowAt | Bail | Reel | Lift | ShowMe
+Asked = SetControls | SetPace | SetTwin | SetAuto | AskPrice | SetSettling | SayWho | ThrowAt | Bail | Reel | Lift | ShowMe
 Command = Asked | UseScreen
 _PARSER: TypeAdapter[Asked] = TypeAdapter(Annotated[Asked, Field(discriminator="type")])
 

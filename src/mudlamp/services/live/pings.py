@@ -5,18 +5,23 @@ from collections.abc import Callable, Sequence
 
 from mudlamp.core.controls import Control
 from mudlamp.core.ping import Ping
+from mudlamp.core.tracking.classes import FishClass
+from mudlamp.core.tracking.health import Trouble
 from mudlamp.core.tracking.reacting import ReactionWatch, Reported
 from mudlamp.core.tracking.tracker import Tracker, TrackView
-from mudlamp.formats.learned import shipped_forest
+from mudlamp.formats.learned import shipped
 from mudlamp.services.live.journal import Journal
 from mudlamp.services.live.pacing import Pace, Pacing
 from mudlamp.services.live.pane import Pane, Panes
 from mudlamp.services.live.remedies import Remedies
 from mudlamp.services.live.teller import Teller
 from mudlamp.services.water.role import LiveWater, shot_at
+from mudlamp.services.words.trouble import trouble_words
 
 TRUTH_EVERY = 4
 READINGS_EVERY = 10
+# A water that does not ping for so long [s] is silent.
+SILENT_S = 1.5
 REMEDY_EVERY = 60
 AUTO_EVERY = 40
 
@@ -33,15 +38,24 @@ class PingWork:
         self._teller = teller
         self._remedies = remedies
         self._journal = journal
-        self._tracker = Tracker(shipped_forest())
+        learned = shipped()
+        self._learned = learned.kinds is not None
+        self._heard_s: float | None = None
+        self._tracker = Tracker(learned, water.priors)
         self._watch = ReactionWatch()
+
+    def say_who(self, track: int, who: FishClass | None) -> None:
+        """Let a track be what the angler says; raise DomainError where it is gone."""
+        self._tracker.hold(track, who)
 
     def hear(self, time_s: float) -> None:
         """Hear the ping of a time [s], and do all that is done with it."""
         marks = [time.perf_counter()]
         ping = self._water.listen(time_s)
         if ping is None:
+            self._tell_trouble(time_s)
             return
+        self._heard_s = time_s
         self.newest = ping
         marks.append(time.perf_counter())
         for pane in self._panes:
@@ -54,12 +68,20 @@ class PingWork:
         self._measure(ping)
         marks.append(time.perf_counter())
         self._tell(ping, tracks, reported)
+        self._tell_trouble(time_s)
         marks.append(time.perf_counter())
         for stage, start, end in zip(("simulate", "receive", "track", "readings", "tell"), marks, marks[1:], strict=False):
             self._pacing.stages.note(stage, end - start)
 
     def _shot_at(self, time_s: float) -> int | None:
         return shot_at(self._water.shots, time_s)
+
+    def _tell_trouble(self, time_s: float) -> None:
+        """Tell what is wrong with the pings, where that changed; a recording that pauses is not silent."""
+        troubles = self._tracker.health.troubles(time_s)
+        if self._heard_s is not None and time_s - self._heard_s > SILENT_S:
+            troubles = (Trouble.SILENT, *troubles)
+        self._teller.tell_trouble(trouble_words(troubles, learned=self._learned))
 
     def _measure(self, ping: Ping) -> None:
         """Take readings of every fourth ping, one picture after the other, so that no ping bears the cost of two."""
@@ -84,7 +106,7 @@ class PingWork:
             self._remedies.check(self._teller.erased)
         self._teller.tell_tracks(ping, tracks)
         if ping.number % READINGS_EVERY == 0:
-            self._teller.note_tracks(tracks)
+            self._teller.note_tracks(ping, tracks, sink_m_s=self._tracker.hand.sink_m_s)
             self._teller.tell_readings()
         self._journal.shots()
         for one in reported:

@@ -71,6 +71,7 @@ class LampSession:
             redraw=self._pings.redraw,
         )
         self._pings.auto = self._commands.auto
+        self._commands.say_who = self._pings.say_who
         self._attended = threading.Event()
         self._stop = threading.Event()
         self._time_s = 0.0

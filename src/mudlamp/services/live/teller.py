@@ -4,17 +4,34 @@ import threading
 import uuid
 from collections.abc import Sequence
 
+from mudlamp.core.casting.drops import Drops
 from mudlamp.core.ping import Ping
+from mudlamp.core.plane import GroundPlane
 from mudlamp.core.receiver.screen import Screen, scales
+from mudlamp.core.scene.lure import LureState
 from mudlamp.core.scene.truth import TruthRow
 from mudlamp.core.tracking.reacting import Reported
+from mudlamp.core.tracking.track import Kind
 from mudlamp.core.tracking.tracker import TrackView
 from mudlamp.services.live import frames, telling
 from mudlamp.services.live.audience import Audience
+from mudlamp.services.live.casting import casts_told
+from mudlamp.services.live.deciding import Decider
 from mudlamp.services.live.pacing import Pacing
 from mudlamp.services.live.pane import Panes
 from mudlamp.services.live.roles import Records
-from mudlamp.services.live.told import PlaceTold, ReactionTold, ReadingsTold, RefusedTold, ScreenTold, StateTold, text_of
+from mudlamp.services.live.told import (
+    CallTold,
+    CastTold,
+    PlaceTold,
+    ReactionTold,
+    ReadingsTold,
+    RefusedTold,
+    RodTold,
+    ScreenTold,
+    StateTold,
+    text_of,
+)
 from mudlamp.services.recordings.minute import SECONDS, Minute
 from mudlamp.services.water.role import LiveWater
 from mudlamp.services.words import readings as words
@@ -37,7 +54,18 @@ class Teller:
         self._pacing = pacing
         self._writer = writer
         self._keeping = threading.Lock()
+        self._trouble = ""
+        self._casts: list[CastTold] = []
+        self._decider = Decider(water.temperature_degc)
+        self._drops = Drops()
+        self._call: tuple[int, str] | None = None
         self._estimate = words.Estimate(sure=0, followed=0, lure=False)
+
+    def tell_trouble(self, said: str) -> None:
+        """Tell at once what is wrong with the pings, where that changed."""
+        if said != self._trouble:
+            self._trouble = said
+            self.tell_readings()
 
     def last_minute(self) -> Minute:
         """Return a copy of the newest pings that can be kept as one recording; from any thread."""
@@ -96,10 +124,25 @@ class Teller:
             confidence=round(one.confidence, 2),
             shot=event.shot,
         )
+        self._decider.note(one)
         self.audience.tell(message)
 
-    def note_tracks(self, tracks: Sequence[TrackView]) -> None:
-        """Take in what is followed, for readings where no truth is known."""
+    def note_tracks(self, ping: Ping, tracks: Sequence[TrackView], *, sink_m_s: float) -> None:
+        """Take in what is followed: for readings where no truth is known, for the casts, and for what to do now."""
+        rod, plane = RodTold(), GroundPlane.of(ping)
+        lure = next((track for track in tracks if track.kind is Kind.LURE and not track.coasting), None)
+        falls = lure is not None and self._water.lure == LureState.SINKING.value and not plane.plane.is_flat
+        self._drops.note(ping.time_s, lure.place[1] if lure is not None and falls else None, expected_m_s=sink_m_s)
+        self._call = self._decider.call(tracks, plane, ping.time_s)
+        self._casts = casts_told(
+            tracks,
+            plane,
+            self._water.look,
+            sink_m_s=self._drops.sink_m_s(sink_m_s),
+            drops=self._drops.count,
+            rod_ahead_m=rod.ahead_m,
+            rod_up_m=rod.up_m,
+        )
         self._estimate = telling.estimate_of(tracks)
 
     def tell_readings(self) -> None:
@@ -109,6 +152,9 @@ class Teller:
         costs = self._pacing.stages.mean_ms
         message = ReadingsTold(
             readings=words.worded(readings[0], first.meter.counts(), self._estimate),
+            trouble=self._trouble,
+            casts=self._casts,
+            call=None if self._call is None else CallTold(id=self._call[0], said=self._call[1]),
             erased=words.erased_line(readings[0]),
             anything_erased=bool(readings[0].erased),
             twin=words.differences(*readings) if len(readings) == 2 else [],

@@ -10,13 +10,16 @@ from mudlamp.core.receiver.inks import INKS
 from mudlamp.core.receiver.screen import MarkOnScreen, Scales
 from mudlamp.core.scene.truth import TruthRow
 from mudlamp.core.setup import Window
+from mudlamp.core.tracking.groups import Cloud, School, clouds_of, schools_of
 from mudlamp.core.tracking.track import Kind
 from mudlamp.core.tracking.tracker import TrackView
 from mudlamp.core.units import FOOT_M, feet
 from mudlamp.services.edge.controls import EDGE, edge_values
 from mudlamp.services.live.pane import Pane
-from mudlamp.services.live.told import PaneTold, ScreenAnswer, TracksTold, TrackTold, TruthTold
+from mudlamp.services.live.told import GroupTold, PaneTold, ScreenAnswer, TracksTold, TrackTold, TruthTold
 from mudlamp.services.water.role import LiveWater
+from mudlamp.services.words.fish import Measured, fact_words, inches
+from mudlamp.services.words.identity import called, cloud_words, school_words, who_words
 from mudlamp.services.words.readings import Estimate
 from mudlamp.services.words.screen import lure_words, shape_words
 
@@ -42,21 +45,58 @@ def transducer_values(water: LiveWater) -> dict[str, float | str]:
     return {name: value for name, value in edge_values(water.acquisition).items() if name in names}
 
 
-def track_told(track: TrackView, plane: GroundPlane) -> TrackTold:
-    """Return a track as the page draws it."""
+def track_told(track: TrackView, plane: GroundPlane, lure: TrackView | None = None) -> TrackTold:
+    """Return a track as the page draws it, its facts by where the lure is."""
     ahead_m, other_m = plane.from_boat(track.place)
     toward = plane.turned(track.velocity_m_s)
     return TrackTold(
         id=track.number,
         kind=track.kind.value,
+        called=called(track.identity) if track.kind is Kind.FISH else track.kind.value,
+        who=who_words(track.identity) if track.kind is Kind.FISH else "",
         odds=round(track.odds[track.kind], 2),
         ahead_m=round(ahead_m, 3),
         other_m=round(other_m, 3),
         range_m=round(track.range_m, 3),
         angle_rad=round(track.angle_rad, 4),
         length_in=round(feet(track.length_m) * 12.0 * 4.0) / 4.0,
+        size_in=inches(track.size.length_m) if track.size is not None and track.size.sure else None,
+        facts=fact_words(_measured(track, plane), None if lure is None else _measured(lure, plane)) if track.kind is Kind.FISH else "",
+        side=None if track.side is None or not track.side.known else (round(track.side.low_m, 2), round(track.side.high_m, 2)),
+        said=None if track.said is None else track.said.value,
         toward=(round(toward[0], 2), round(toward[1], 2)),
         coasting=track.coasting,
+    )
+
+
+def _measured(track: TrackView, plane: GroundPlane) -> Measured:
+    ahead_m, other_m = plane.from_boat(track.place)
+    return Measured(
+        ahead_m=ahead_m,
+        depth_m=None if plane.plane.is_flat else other_m,
+        over_bottom_m=track.over_bottom_m,
+        toward=plane.turned(track.velocity_m_s),
+        size=track.size,
+        side=track.side,
+        identity=track.identity,
+    )
+
+
+def _school_told(school: School, plane: GroundPlane) -> GroupTold:
+    ahead_m, other_m = plane.from_boat(school.place)
+    return GroupTold(
+        ahead_m=round(ahead_m, 2),
+        other_m=round(other_m, 2),
+        radius_m=round(school.radius_m, 2),
+        words=school_words(school),
+        members=sorted(school.members),
+    )
+
+
+def _cloud_told(cloud: Cloud, plane: GroundPlane) -> GroupTold:
+    ahead_m, other_m = plane.from_boat(cloud.place)
+    return GroupTold(
+        ahead_m=round(ahead_m, 2), other_m=round(other_m, 2), radius_m=round(cloud.radius_m, 2), words=cloud_words(cloud), members=[]
     )
 
 
@@ -83,11 +123,13 @@ def tracks_told(
     """Return what goes with a ping."""
     plane = GroundPlane.of(ping)
     shots = water.shots
+    lure = next((track for track in tracks if track.kind is Kind.LURE), None)
     return TracksTold(
         ping=ping.number,
         time_s=ping.time_s,
-        tracks=[track_told(track, plane) for track in tracks if track.kind in (Kind.FISH, Kind.LURE)],
-        bait=[track_told(track, plane) for track in tracks if track.kind is Kind.BAIT],
+        tracks=[track_told(track, plane, lure) for track in tracks if track.kind in (Kind.FISH, Kind.LURE)],
+        schools=[_school_told(one, plane) for one in schools_of(tracks, beam_width_rad=ping.setup.beam_width_rad)],
+        bait=[_cloud_told(one, plane) for one in clouds_of(tracks)],
         lure=water.lure,
         heading_rad=ping.pose.heading_rad,
         truth=[truth_told(row, erased) for row in truth or ()],

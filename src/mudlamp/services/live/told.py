@@ -70,18 +70,38 @@ class StateTold:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class TrackTold:
-    """A track as the page draws it: `other_m` is down (or, under a flat fan, to the right)."""
+    """A track as the page draws it: `other_m` is down (or, under a flat fan, to the right); `called` is the word on its mark, `who` and `facts` are lines about
+
+    it, `size_in` its length where that is sure, `side` the interval of how far right of the middle it is [m], `said` what the angler called it.
+    """
 
     id: int
     kind: str
+    called: str
+    who: str
     odds: float
     ahead_m: float
     other_m: float
     range_m: float
     angle_rad: float
     length_in: float
+    size_in: int | None
+    facts: str
+    side: Sequence[float] | None
+    said: str | None
     toward: Sequence[float]
     coasting: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class GroupTold:
+    """A school or a cloud of bait as the page draws it: its middle, its reach [m], and the words on it; `members` are the fish in it."""
+
+    ahead_m: float
+    other_m: float
+    radius_m: float
+    words: str
+    members: Sequence[int]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -109,7 +129,8 @@ class TracksTold:
     ping: int
     time_s: float
     tracks: Sequence[TrackTold]
-    bait: Sequence[TrackTold]
+    schools: Sequence[GroupTold]
+    bait: Sequence[GroupTold]
     lure: str
     heading_rad: float
     truth: Sequence[TruthTold]
@@ -129,11 +150,37 @@ class ScreenAnswer:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class CastTold:
+    """The cast for a fish: what to do, where the lure hits the water, how far off a throw may be, how far to a side it is still seen [m],
+
+    and its way down, ahead and deep [m].
+    """
+
+    id: int
+    said: str
+    splash_m: float
+    ring_m: float
+    tolerance_m: float
+    path: Sequence[tuple[float, float]]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CallTold:
+    """What to do now about the fish that the lure is at."""
+
+    id: int
+    said: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ReadingsTold:
-    """The readings in words, what the settings hide, the twin's table, the screen, and how the session does."""
+    """The readings in words, what is wrong with the pings (empty: nothing), what the settings hide, the twin's table, the screen, and how the session does."""
 
     type: Literal["readings"] = "readings"
     readings: Sequence[Worded]
+    trouble: str
+    casts: Sequence[CastTold]
+    call: CallTold | None
     erased: str
     anything_erased: bool
     twin: Sequence[Difference]

@@ -1,0 +1,1 @@
+"""What to do next: during a shot, across shots, and whether to move."""

@@ -1,0 +1,71 @@
+"""How far shots got: which stages a presentation passed, from the reactions to it.
+
+*Never got there* and *ignored it* have opposite cures: a shot that never arrived says nothing of the lure.
+"""
+
+from collections.abc import Collection, Mapping, Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+
+from mudlamp.core.reactions import Reaction
+
+
+class Stage(StrEnum):
+    """What is asked of a shot, each of those that passed the one before."""
+
+    ARRIVED = "arrived"
+    ANSWERED = "answered"
+    FOLLOWED = "followed"
+    TOOK = "took"
+
+
+_ANSWERS = frozenset(
+    {Reaction.LOOKED, Reaction.FOLLOWED, Reaction.BIT, Reaction.HIT_WEIGHT, Reaction.BACKED_OFF, Reaction.REFUSED, Reaction.SPOOKED}
+)
+_FOLLOWS = frozenset({Reaction.FOLLOWED, Reaction.REFUSED, Reaction.BIT})
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Presentation:
+    """A shot: what it was presented with (the factor's name to its value, such as "head": "1/16 oz"), and what the fish did."""
+
+    factors: Mapping[str, str]
+    reactions: frozenset[Reaction]
+
+    @property
+    def arrived(self) -> bool | None:
+        """Whether the lure got to a fish; None where nobody noted anything."""
+        if self.reactions & (_ANSWERS | {Reaction.NO_ANSWER, Reaction.LEFT_WITH_SCHOOL}):
+            return True
+        return False if Reaction.NOT_SHOWN in self.reactions else None
+
+    def passed(self, stage: Stage) -> bool | None:
+        """Return whether it passed a stage; None where it was never asked, or where nobody knows."""
+        if stage is Stage.ARRIVED or not self.arrived:
+            return self.arrived if stage is Stage.ARRIVED else None
+        answered = bool(self.reactions & _ANSWERS)
+        if stage is Stage.ANSWERED:
+            return answered
+        if stage is Stage.TOOK:
+            # Of all that arrived: what an angler counts.
+            return Reaction.BIT in self.reactions
+        return bool(self.reactions & _FOLLOWS) if answered else None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Count:
+    """How many of how many passed."""
+
+    passed: int
+    of: int
+
+
+def count_of(shots: Sequence[Presentation], stage: Stage) -> Count:
+    """Return how many shots passed a stage, of those that were asked."""
+    known = [passed for shot in shots if (passed := shot.passed(stage)) is not None]
+    return Count(passed=sum(known), of=len(known))
+
+
+def presentation(factors: Mapping[str, str], tokens: Collection[str]) -> Presentation:
+    """Return a shot of its factors and its reactions' tokens; what is no token is left out."""
+    return Presentation(factors=factors, reactions=frozenset(Reaction(token) for token in tokens if token in set(Reaction)))

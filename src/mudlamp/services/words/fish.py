@@ -1,0 +1,95 @@
+"""What was measured of a fish, in words: how long, where, how it moves, to which side, what it did."""
+
+import math
+from dataclasses import dataclass
+
+from mudlamp.core.fish_weight import Weighed, standard_weight_kg
+from mudlamp.core.tracking.classes import FishClass, Identity
+from mudlamp.core.tracking.side import Side
+from mudlamp.core.tracking.sizing import Size
+from mudlamp.core.units import INCH_M, MPH_M_S, POUND_KG, feet
+
+NO_LENGTH = "end not seen: turn or wait"
+SWEEP = "left or right unknown: sweep"
+STILL = "holds still"
+# Slower than this a fish holds still: the tracker's own error is of that size [m/s].
+STILL_M_S = 0.12
+# A lure this far aside of the fish is worth a word [m]; nearer to the boat than this the rod moves it, farther out only the next throw.
+ASIDE_M, ROD_MOVES_M = 0.3, 4.5
+WEIGHED = {FishClass.PANFISH: Weighed.BLACK_CRAPPIE, FishClass.BASS: Weighed.LARGEMOUTH, FishClass.ROUGH: Weighed.CARP}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Measured:
+    """What is known of a fish: `ahead_m` of the boat, under it and off the bottom [m], its way ahead and down [m/s], size and side."""
+
+    ahead_m: float
+    depth_m: float | None
+    over_bottom_m: float | None
+    toward: tuple[float, float]
+    size: Size | None
+    side: Side | None
+    identity: Identity | None
+
+
+def inches(length_m: float) -> int:
+    """Return a length in whole inches."""
+    return round(length_m / INCH_M)
+
+
+def fact_words(fish: Measured, lure: Measured | None) -> str:
+    """Return a line on what was measured of a fish, and where the lure is beside it."""
+    parts = [size_words(fish.size, fish.identity), _place_words(fish), _motion_words(fish), _side_words(fish.side)]
+    if lure is not None and fish.side is not None and lure.side is not None:
+        parts.append(aside_words(lure.side.across_m - fish.side.across_m, out_m=lure.ahead_m))
+    return " · ".join(part for part in parts if part)
+
+
+def size_words(size: Size | None, identity: Identity | None) -> str:
+    """Return how long a fish is, with its doubt and about what it weighs; without a sure length what to do about it."""
+    if size is None or not size.sure:
+        return NO_LENGTH
+    words = f"{inches(size.length_m)} in ({inches(size.low_m)} to {inches(size.high_m)})"
+    kind = None if identity is None else WEIGHED.get(identity.name)
+    weight = None if kind is None else standard_weight_kg(kind, size.length_m)
+    return words if weight is None else f"{words}, about {weight / POUND_KG:.1f} lb"
+
+
+def _place_words(fish: Measured) -> str:
+    out = f"{feet(fish.ahead_m):.0f} ft out"
+    if fish.depth_m is None:
+        return out
+    under = f"{out}, {feet(fish.depth_m):.0f} down"
+    return under if fish.over_bottom_m is None else f"{under}, {feet(fish.over_bottom_m):.0f} off bottom"
+
+
+def _motion_words(fish: Measured) -> str:
+    ahead, down = fish.toward
+    speed = math.hypot(ahead, down)
+    if speed < STILL_M_S:
+        return STILL
+    way = ("away" if ahead > 0.0 else "toward you") if abs(ahead) > abs(down) else ("sinking" if down > 0.0 else "rising")
+    words = f"{speed / MPH_M_S:.1f} mph {way}"
+    # Of a fish whose length is not known nobody can say how many of them it swims.
+    return words if fish.size is None or not fish.size.sure else f"{words}, {speed / fish.size.length_m:.1f} lengths/s"
+
+
+def _side_words(side: Side | None) -> str:
+    if side is None or not side.known:
+        return SWEEP
+    off = feet(side.across_m)
+    if abs(off) < 0.75:
+        return "in the middle of the beam"
+    return f"{abs(off):.0f} ft {'right' if off > 0.0 else 'left'}"
+
+
+def aside_words(right_m: float, *, out_m: float) -> str:
+    """Return where the lure is beside the fish and what moves it there, `right_m` to the right [m], `out_m` from the boat: the beam stays on
+
+    the fish.
+    """
+    if abs(right_m) < ASIDE_M:
+        return "jig in line"
+    off, side, other = round(feet(abs(right_m))), *(("right", "left") if right_m > 0.0 else ("left", "right"))
+    cure = f"swing the rod tip {other}" if out_m < ROD_MOVES_M else f"next throw {off} ft {other}"
+    return f"jig {off} ft {side} of it: {cure}"

@@ -1,0 +1,45 @@
+import pytest
+
+from mudlamp.core.tracking.classes import FishClass, Identity
+from mudlamp.core.tracking.side import Side
+from mudlamp.core.tracking.sizing import Size
+from mudlamp.core.units import FOOT_M, INCH_M, MPH_M_S
+from mudlamp.services.words.fish import NO_LENGTH, SWEEP, Measured, aside_words, fact_words, size_words
+
+BASS = Identity(odds={FishClass.BASS: 0.8}, name=FishClass.BASS, words=(), look=None)
+SURE = Size(length_m=15.0 * INCH_M, low_m=12.0 * INCH_M, high_m=19.0 * INCH_M)
+RIGHT = Side(across_m=2.0 * FOOT_M, low_m=1.0 * FOOT_M, high_m=3.0 * FOOT_M)
+
+
+def fish(**more):
+    usual = {"ahead_m": 24.0 * FOOT_M, "depth_m": 12.0 * FOOT_M, "over_bottom_m": 6.0 * FOOT_M, "toward": (0.0, 0.0)}
+    return Measured(**{**usual, "size": SURE, "side": RIGHT, "identity": BASS, **more})
+
+
+def test_a_fish_in_words():
+    assert fact_words(fish(), None) == "15 in (12 to 19), about 1.8 lb · 24 ft out, 12 down, 6 off bottom · holds still · 2 ft right"
+
+
+def test_what_is_not_known_is_said_and_never_guessed():
+    found = fact_words(fish(size=None, side=None, identity=None, over_bottom_m=None, toward=(-MPH_M_S, 0.1)), None)
+    assert found == f"{NO_LENGTH} · 24 ft out, 12 down · 1.0 mph toward you · {SWEEP}"
+    # Both ends were not seen: no length, whatever the middle.
+    assert size_words(Size(length_m=0.4, low_m=0.15, high_m=1.0), BASS) == NO_LENGTH
+    assert "lb" not in size_words(SURE, None)
+    # A flat fan knows no depth.
+    assert "down" not in fact_words(fish(depth_m=None, over_bottom_m=None), None)
+
+
+@pytest.mark.parametrize(
+    ("toward", "way"), [((0.5, 0.1), "away"), ((-0.5, 0.1), "toward you"), ((0.1, 0.5), "sinking"), ((0.1, -0.5), "rising")]
+)
+def test_a_fish_that_moves_is_said_to_in_lengths_a_second(toward, way):
+    assert f"1.1 mph {way}, 1.3 lengths/s" in fact_words(fish(toward=toward), None)
+
+
+def test_the_beam_stays_on_the_fish_and_the_lure_is_what_moves():
+    assert aside_words(0.6, out_m=3.0) == "jig 2 ft right of it: swing the rod tip left"
+    assert aside_words(-0.6, out_m=9.0) == "jig 2 ft left of it: next throw 2 ft right"
+    assert aside_words(0.1, out_m=3.0) == "jig in line"
+    lure = fish(size=None, side=Side(across_m=0.0, low_m=-0.2, high_m=0.2))
+    assert fact_words(fish(), lure).endswith("jig 2 ft left of it: next throw 2 ft right")
