@@ -197,7 +197,10 @@ SIM = ["sim", "--scene", "lone", "--seconds", "0.2", "--seed", "1", "--out"]
         (["tune", "--clarity", "pink"], "Clarity is pink: it must be one of clear, stained, murky, muddy"),
         (["tune", "--depth-ft", "20", "--fish-to-ft", "30"], "Fish down to is 30 ft: it must be 0 to 20 ft"),
         (["tune", "--head-oz", "9"], "--head-oz is 9 oz: it must be 0.008 to 2 oz"),
-        (["bench", "everything"], "bench is everything: it must be one of engine, tracker, tune, live, sessions, soak, faults"),
+        (
+            ["bench", "everything"],
+            "bench is everything: it must be one of engine, tracker, class, reactions, tune, live, sessions, soak, faults",
+        ),
     ],
 )
 def test_bad_arguments_are_one_line_and_leave_no_file(capsys, tmp_path, monkeypatch, words, said):

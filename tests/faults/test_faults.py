@@ -121,6 +121,7 @@ def track_record(number):
         kind="fish",
         odds={},
         length_m=0.3,
+        said=None,
         path=[],
     )
 

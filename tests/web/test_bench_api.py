@@ -135,3 +135,9 @@ def test_keeping_a_minute_before_the_first_ping_says_so(client):
     assert (job["state"], job["error"]) == ("failed", "there is no minute to save yet: let it run for a moment")
     assert client.get(f"/api/v1/sessions/{session}/picture.png").status_code == 404
     assert client.get(f"/api/v1/jobs/{uuid.uuid4()}").status_code == 404
+
+
+def test_a_number_that_no_file_holds_is_refused_by_name(client):
+    refused = client.post("/api/v1/sessions", json={"scene_file": {"name": -(2**63) - 1}, "anew": True})
+    assert refused.status_code == 422
+    assert "scene_file cannot be read" in refused.json()["error"]["message"]

@@ -1,5 +1,7 @@
+import datetime as dt
 import re
 import uuid
+from dataclasses import replace
 
 import pytest
 
@@ -17,7 +19,7 @@ def logged(engine, client):
 
 
 @pytest.mark.parametrize(
-    "path", ["/", "/log", "/log?demo=true", "/status", "/healthz", "/api/v1/openapi.json", "/api/v1/scenes", "/api/v1/sessions"]
+    "path", ["/", "/cast", "/log", "/log?demo=true", "/status", "/healthz", "/api/v1/openapi.json", "/api/v1/scenes", "/api/v1/sessions"]
 )
 def test_every_page_answers(client, path):
     answer = client.get(path)
@@ -27,7 +29,7 @@ def test_every_page_answers(client, path):
 
 
 def test_no_page_loads_anything_from_outside(client):
-    for path in ("/", "/log", "/status"):
+    for path in ("/", "/cast", "/log", "/status"):
         page = client.get(path).text
         assert not re.findall(r'(?:src|href|action)="(?:https?:)?//', page)
         assert "<script>" not in page
@@ -162,3 +164,23 @@ def test_a_page_of_the_same_name_under_another_scheme_is_anothers(client):
     assert client.post("/angler", data={"name": "Kim"}, headers={"Origin": "https://127.0.0.1"}).status_code == 403
     assert client.post("/angler", data={"name": "Kim"}, headers={"Origin": "null"}).status_code == 403
     assert client.post("/angler", data={"name": "Kim"}).status_code == 303
+
+
+def test_a_session_page_says_what_its_shots_show_leaned_on_earlier_ones(client, engine):
+    first = session_record(owner=client.owner)
+    past = [session_record(owner=client.owner, started_at=first.started_at - dt.timedelta(days=day)) for day in (1, 2, 3)]
+    rows = []
+    for session in (first, *past):
+        rows.append(replace(session, ended_at=session.started_at + dt.timedelta(minutes=20), state="ended"))
+        for number, token in enumerate(("looked", "bit", "no_answer", "not_shown"), start=1):
+            shot = shot_record(session.id, number=number, end_s=12.0 * number)
+            rows += [shot, reaction_record(session.id, shot.id, token)]
+    store.put(engine, rows)
+    page = " ".join(client.get(f"/log/{first.id}").text.split())
+    # Of four shots three got there, of those two were answered and one taken.
+    assert "3 of 4" in page
+    assert "2 of 3" in page
+    assert "1 of 3" in page
+    assert "Nothing that 4 shots show here is more than chance explains." in page
+    assert "Rates lean on 3 earlier sessions on this water." in page
+    assert "1 take in 20 min here (your own record: 3 in 60 min)" in page

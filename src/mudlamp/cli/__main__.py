@@ -16,6 +16,7 @@ VERBS = {
     "sim": "mudlamp.cli.sim",
     "readings": "mudlamp.cli.readings",
     "track": "mudlamp.cli.track",
+    "cast": "mudlamp.cli.cast",
     "tune": "mudlamp.cli.tune",
     "train": "mudlamp.cli.train",
     "bench": "mudlamp.cli.bench",

@@ -7,6 +7,8 @@ from typing import NoReturn
 
 from mudlamp.core.errors import DomainError
 
+CLUSTER_HELP = "share the waters out over a Dask cluster: its scheduler's address, tcp://HOST:PORT (default: processes on this machine)"
+
 
 class Parser(argparse.ArgumentParser):
     """An argparse parser without usage boxes in its errors and without abbreviations."""

@@ -160,7 +160,7 @@ VIEWS = (
     View("bench-twin", "/", "noon", wait_ms=9000, act=_twin),
     View("bench-truth", "/", "noon", wait_ms=9000, act=_truth),
     View("waters", "/", "dusk", wait_ms=4000, act=_waters),
-    View("status", "/status", "dusk"),
+    View("cast", "/cast", "dusk"),
     View("rig", "/rig", "noon", act=_rig),
     View("tune", "/tune", "noon", act=_card),
     View("tune-auto", "/tune", "dusk", act=_tuned),

@@ -225,4 +225,5 @@ def _fished(scene: Scene, seed: int) -> tuple[list[Shot], list[ReactionEvent], f
     while world.time_s < LONGEST_S and (len(world.shots) < SHOTS_A_TRIP or world.shots[-1].end_s is None):
         world.advance(world.time_s + JUDGE_S)
         events += world.judge(world.pose(acquisition), acquisition.fan)
+    events += world.last_reactions()
     return [shot for shot in world.shots if shot.end_s is not None], events, world.time_s

@@ -10,7 +10,7 @@ from mudlamp.core.receiver.chain import Receiver
 from mudlamp.core.setup import ReceiverSetup
 from mudlamp.core.tracking.reacting import ReactionWatch
 from mudlamp.core.tracking.tracker import Tracker
-from mudlamp.formats.learned import shipped_forest
+from mudlamp.formats.learned import shipped
 from mudlamp.formats.scene.file import load_scene
 from mudlamp.heads.simulated import SimulatedHead
 
@@ -35,7 +35,7 @@ def warm_up() -> None:
 
 
 def _ping_a_little() -> None:
-    head, tracker, watch = SimulatedHead(load_scene("pear-tree"), seed=0), Tracker(shipped_forest()), ReactionWatch()
+    head, tracker, watch = SimulatedHead(load_scene("pear-tree"), seed=0), Tracker(shipped()), ReactionWatch()
     receiver = Receiver(ReceiverSetup(quieting_pings=2, ghost_cut_db=28.0))
     for number in range(6):
         ping = head.listen(number / 20.0)

@@ -17,6 +17,7 @@ from mudlamp.core.records.log import (
     LoggedReaction,
     LoggedSetup,
     LoggedShot,
+    PastShot,
     ReactionRecord,
     Record,
     SessionDetail,
@@ -49,6 +50,8 @@ from mudlamp.store.names import free_name
 from mudlamp.store.scope import EVERYBODY, Whose
 
 DEMO_SHOTS_KEPT = 50
+# Earlier sessions that a rate leans on.
+PAST_SESSIONS = 40
 
 
 _TABLES: Mapping[type, type[Base]] = {
@@ -212,6 +215,32 @@ def session_detail(engine: Engine, whose: Whose, key: uuid.UUID, *, with_demo: b
             shots=shots,
             loose=[each for each in reactions if each.shot_id is None],
         )
+
+
+def past_shots(engine: Engine, whose: Whose, summary: SessionSummary, *, limit: int = PAST_SESSIONS) -> list[PastShot]:
+    """Return the shots of the newest sessions before one, on the same water and from the same source: what is simulated stays apart."""
+    with work(engine, whose, and_nobodys=summary.source == "demo") as session:
+        token = func.coalesce(ReactionRow.corrected, ReactionRow.token)
+        past = (
+            select(SessionRow.id, SessionRow.started_at, SessionRow.ended_at)
+            .where(SessionRow.scene == summary.scene, SessionRow.source == summary.source, SessionRow.started_at < summary.started_at)
+            .where(SessionRow.ended_at.is_not(None))
+            .order_by(SessionRow.started_at.desc())
+            .limit(limit)
+            .subquery()
+        )
+        query = (
+            select(past.c.id, past.c.started_at, past.c.ended_at, ShotRow.head_kg, func.array_remove(func.array_agg(token), None))
+            .join(ShotRow, ShotRow.session_id == past.c.id)
+            .outerjoin(ReactionRow, ReactionRow.shot_id == ShotRow.id)
+            .where(ShotRow.source == summary.source)
+            .group_by(past.c.id, past.c.started_at, past.c.ended_at, ShotRow.id, ShotRow.head_kg, ShotRow.number)
+            .order_by(past.c.started_at, ShotRow.number)
+        )
+        return [
+            PastShot(session_id=key, minutes=(ended - started).total_seconds() / 60.0, head_kg=head, tokens=tokens)
+            for key, started, ended, head, tokens in session.execute(query).all()
+        ]
 
 
 def _shot(row: ShotRow, reactions: Sequence[LoggedReaction]) -> LoggedShot:

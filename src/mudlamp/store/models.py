@@ -191,7 +191,8 @@ class TrackRow(OfSession, Base):
     last_s: Mapped[float] = mapped_column(Double)
     kind: Mapped[str] = mapped_column(Words(10))
     odds: Mapped[dict[str, float]] = mapped_column(Values)
-    length_m: Mapped[float] = mapped_column(Double)
+    length_m: Mapped[float | None] = mapped_column(Double)
+    said: Mapped[str | None] = mapped_column(Words(20))
     path: Mapped[list[float]] = mapped_column(ARRAY(Double))
 
 

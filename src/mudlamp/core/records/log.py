@@ -91,7 +91,7 @@ class ReactionRecord:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class TrackRecord:
-    """A track in short, with a thinned path of (time, ahead, down)."""
+    """A track in short, with a thinned path of (time, ahead, down); its length where that was sure, and what the angler called it."""
 
     id: uuid.UUID
     session_id: uuid.UUID
@@ -101,7 +101,8 @@ class TrackRecord:
     last_s: float
     kind: str
     odds: Mapping[str, float]
-    length_m: float
+    length_m: float | None
+    said: str | None
     path: Sequence[float]
 
 
@@ -168,6 +169,16 @@ class LoggedShot:
     head_kg: float
     outcome: str | None
     reactions: Sequence[LoggedReaction]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PastShot:
+    """A shot of an earlier session, in short: whose session, how long that took [min], the head [kg], the tokens of what the fish did."""
+
+    session_id: uuid.UUID
+    minutes: float
+    head_kg: float
+    tokens: Sequence[str]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

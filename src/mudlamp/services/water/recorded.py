@@ -11,6 +11,7 @@ from mudlamp.core.scene.truth import TruthRow
 from mudlamp.core.scene.world import Shot
 from mudlamp.core.setup import Setting, Window, with_settings
 from mudlamp.core.sonar.transducer import Acquisition
+from mudlamp.core.tracking.classes import Priors
 from mudlamp.formats.recording import RecordingReader
 from mudlamp.heads.recorded import RecordedHead
 from mudlamp.services.edge.controls import EDGE
@@ -32,6 +33,9 @@ class RecordedWater:
     scripted = False
     head_kg = 0.0
     lure_mark_db = None
+    # Nobody knows how warm it was.
+    priors = Priors()
+    temperature_degc = None
 
     def __init__(self, reader: RecordingReader, *, title: str) -> None:
         self.name = "recording"

@@ -10,6 +10,7 @@ from mudlamp.core.scene.truth import TruthRow
 from mudlamp.core.scene.world import Shot
 from mudlamp.core.setup import Setting
 from mudlamp.core.sonar.transducer import Acquisition
+from mudlamp.core.tracking.classes import Priors
 from mudlamp.services.water.hands import Hand
 
 
@@ -68,6 +69,14 @@ class LiveWater(Protocol):
 
     def outlines(self) -> list[Outline]:
         """Return the cover that stands in the fan now, where it is known."""
+
+    @property
+    def priors(self) -> Priors:
+        """What is likelier here and now than elsewhere."""
+
+    @property
+    def temperature_degc(self) -> float | None:
+        """How warm the water is [deg C]; None where nobody said."""
 
     @property
     def lure(self) -> str:

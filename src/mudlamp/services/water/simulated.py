@@ -10,6 +10,7 @@ from mudlamp.core.scene.truth import TruthRow
 from mudlamp.core.scene.world import Shot
 from mudlamp.core.setup import Setting
 from mudlamp.core.sonar.transducer import Acquisition, changed
+from mudlamp.core.tracking.classes import Priors
 from mudlamp.heads.simulated import SimulatedHead
 from mudlamp.services.water.hands import Bail, Hand, Lift, Reel, ShowMe, ThrowAt
 from mudlamp.services.water.role import FanLook, Outline
@@ -102,6 +103,16 @@ class SimulatedWater:
                     Outline(ahead_m=round(ahead, 2), half_m=shade.radius_m, top_m=round(shade.top_m, 2), foot_m=round(shade.foot_m, 2))
                 )
         return found
+
+    @property
+    def priors(self) -> Priors:
+        """What the water's temperature makes likelier."""
+        return Priors.of(temperature_degc=self.scene.water.temperature_degc)
+
+    @property
+    def temperature_degc(self) -> float:
+        """How warm the water is [deg C]."""
+        return self.scene.water.temperature_degc
 
     @property
     def lure(self) -> str:

@@ -73,7 +73,7 @@ def open_session(house: At, who: Who, wanted: OpenRequest) -> OpenAnswer:
     if wanted.recording is not None:
         plan = house.waters.recording(who.owner, wanted.recording)
     elif wanted.scene_file is not None:
-        plan = house.waters.strangers(orjson.dumps(wanted.scene_file).decode())
+        plan = house.waters.strangers(_text_of(wanted.scene_file))
     else:
         plan = house.waters.stock(wanted.scene or FIRST_SCENE)
     session = house.sessions.open(who.device, plan, angler_id=who.angler_id, screen=screen, anew=wanted.anew)
@@ -157,3 +157,11 @@ def own_session(request: Request, house: House, session_id: uuid.UUID) -> Sessio
 
 def _file(content: bytes, name: str, kind: str) -> Response:
     return Response(content, media_type=kind, headers={"Content-Disposition": f'attachment; filename="{name}"'})
+
+
+def _text_of(scene_file: dict[str, Any]) -> str:
+    """Return a scene file's text; raise DomainError for what no file could hold, such as a whole number of 65 bits."""
+    try:
+        return orjson.dumps(scene_file).decode()
+    except orjson.JSONEncodeError as error:
+        raise DomainError(f"scene_file cannot be read ({str(error)[:60]}): it must be a scene file's JSON") from None

@@ -15,6 +15,7 @@ from mudlamp.services.edge.controls import EDGE, EdgeControl, of
 from mudlamp.services.water.plans import Plan
 from mudlamp.services.water.sound import SceneRow
 from mudlamp.services.words.controls import EXPLAINED, band_of
+from mudlamp.services.words.identity import WHO_CHOICES
 from mudlamp.services.words.labels import say
 from mudlamp.services.words.log import SOURCE_WORDS
 
@@ -99,6 +100,7 @@ class LampView:
     controls: Sequence[ControlView]
     folded: Sequence[ControlView]
     folded_names: str
+    who_choices: Sequence[tuple[str, str]]
     receiver: str
     unit: UnitView
     scenes: Sequence[SceneChoice]
@@ -122,6 +124,7 @@ def lamp_view(water: Plan | None, first: Scene, scenes: Sequence[SceneRow], *, s
         controls=tuple(control_view(control, depth_ft=depth) for control in ON_CARD),
         folded=tuple(control_view(control, depth_ft=depth) for control in FOLDED),
         folded_names=_listed(AIM, TILT, STEADY),
+        who_choices=WHO_CHOICES,
         receiver=" ".join(of(name).name for name in ReceiverSetup.__slots__),
         unit=_unit(screen, has_rig=has_rig),
         scenes=tuple(

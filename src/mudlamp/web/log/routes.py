@@ -42,7 +42,7 @@ def _log_view(
 def session(request: Request, house: At, who: Who, session_id: uuid.UUID, demo: bool = False) -> HTMLResponse:
     """Show one session."""
     detail = house.log.session(who.owner, session_id, with_demo=demo)
-    return render(request, "log/session.html", session_page_view(detail, with_demo=demo))
+    return render(request, "log/session.html", session_page_view(detail, house.log.review(who.owner, detail), with_demo=demo))
 
 
 @router.post("/log/reactions/{reaction_id}")

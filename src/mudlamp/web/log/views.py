@@ -4,10 +4,13 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from mudlamp.core.controls import DOWN_TO, GAIN, PUNCH, QUIETING, REACH, Value
+from mudlamp.core.fishing.rates import LEAST_TRIPS
 from mudlamp.core.records.log import LoggedReaction, LoggedSetup, LoggedShot, SessionDetail, SessionSummary
 from mudlamp.core.units import feet
 from mudlamp.services.edge.controls import of
 from mudlamp.services.edge.weights import ounces
+from mudlamp.services.log.review import Review, StageRow
+from mudlamp.services.words.deciding import OF_WORDS, STAGE_WORDS, all_words, custom_words, move_words, rate_words
 from mudlamp.services.words.log import SOURCE_WORDS, TOKEN_WORDS, clock
 from mudlamp.web.times import when_with_year
 
@@ -88,12 +91,36 @@ class SetupView:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class StageView:
+    """A stage of the shots: its words, the rate with its doubt, and where the interval's bar lies [%]."""
+
+    word: str
+    of: str
+    rate: str
+    low_pct: float
+    wide_pct: float
+    middle_pct: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ReviewView:
+    """What the shots show, in words."""
+
+    stages: Sequence[StageView]
+    findings: Sequence[str]
+    customs: Sequence[str]
+    move: str
+    leaned: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class SessionPageView:
     """One session's page."""
 
     session: SessionView
     with_demo: bool
     setups: Sequence[SetupView]
+    review: "ReviewView"
     shots: Sequence[ShotView]
     loose: Sequence[ReactionView]
 
@@ -144,7 +171,7 @@ def log_view(sessions: Sequence[SessionSummary], *, with_demo: bool, demo_alone:
     )
 
 
-def session_page_view(detail: SessionDetail, *, with_demo: bool) -> SessionPageView:
+def session_page_view(detail: SessionDetail, review: Review, *, with_demo: bool) -> SessionPageView:
     """Return one session's page."""
     # The demo's can be looked at, and not changed.
     is_own = detail.summary.source != "demo"
@@ -152,8 +179,32 @@ def session_page_view(detail: SessionDetail, *, with_demo: bool) -> SessionPageV
         session=session_view(detail.summary),
         with_demo=with_demo,
         setups=setup_views(detail.setups),
+        review=_review(review),
         shots=tuple(_shot(one, is_own=is_own) for one in detail.shots),
         loose=tuple(reaction_view(one, is_own=is_own) for one in detail.loose),
+    )
+
+
+def _review(one: Review) -> ReviewView:
+    past = one.past_sessions
+    return ReviewView(
+        stages=tuple(_stage(row) for row in one.stages if row.count.of),
+        findings=tuple(all_words(one.findings, one.shots)),
+        customs=tuple(custom_words(each) for each in one.customs),
+        move=move_words(one.advice, one.here, one.record),
+        leaned=f"Rates lean on {past} earlier session{'s' if past != 1 else ''} on this water." if past >= LEAST_TRIPS else "",
+    )
+
+
+def _stage(row: StageRow) -> StageView:
+    rate = row.rate
+    return StageView(
+        word=STAGE_WORDS[row.stage],
+        of=OF_WORDS[row.stage],
+        rate=rate_words(rate, row.count),
+        low_pct=round(100.0 * rate.low, 1),
+        wide_pct=round(100.0 * (rate.high - rate.low), 1),
+        middle_pct=round(100.0 * rate.middle, 1),
     )
 
 

@@ -2,7 +2,7 @@
 
 import { switchTheme } from "../shared/theme.js";
 
-export function mountKeys({ send, rail, throwAtFish, toggleHelp, bench }) {
+export function mountKeys({ send, rail, throwAtFish, toggleHelp, bench, who }) {
   let reeling = false;
   document.addEventListener("keydown", (event) => {
     if (event.target.matches("input:not([type=radio], [type=range], [type=checkbox]), select, textarea") || event.ctrlKey || event.metaKey || event.altKey) return;
@@ -16,6 +16,8 @@ export function mountKeys({ send, rail, throwAtFish, toggleHelp, bench }) {
       f: () => bench.setPace("frozen"),
       g: () => bench.setPace("step"),
       l: () => bench.setPace("replay"),
+      c: () => who.next(),
+      j: () => who.say("lure"),
       m: () => bench.toggle("marks"),
       "?": () => toggleHelp(),
       "[": () => rail.nudge("gain", -1),

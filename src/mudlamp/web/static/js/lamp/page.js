@@ -18,16 +18,17 @@ import { makeTexts } from "./texts.js";
 import { currentTheme } from "../shared/theme.js";
 import { mountSides } from "./twin.js";
 import { Waters } from "./waters.js";
+import { Who } from "./who.js";
 
 const INK_OF = { noon: { chalk: "soot", "terrace-dusk": "terrace" }, dusk: { soot: "chalk", terrace: "terrace-dusk" } };
-const NOTHING = { tracks: [], bait: [], truth: [], lure: "stowed", heading_rad: 0 };
+const NOTHING = { tracks: [], schools: [], bait: [], truth: [], lure: "stowed", heading_rad: 0 };
 
 function mount(root) {
   const find = (id) => document.getElementById(id);
   const simulated = root.dataset.simulated === "true";
   const receiver = root.dataset.receiver.split(" ");
   const stages = [new Stage(find("side")), new Stage(find("side-b"))];
-  const page = { state: null, scene: NOTHING, hover: null, tone: colors(), remedy: null };
+  const page = { state: null, scene: NOTHING, hover: null, tone: colors(), remedy: null, casts: [], call: null };
   const ribbon = new Ribbon(find("ribbon"), find("events"));
   const pace = new Pace(root);
   const send = (message, seq) => {
@@ -117,7 +118,8 @@ function mount(root) {
   mountExplain(find("rail"), { send, side: () => rail.side });
   mountSides(find("sides"), { rail, send, changed: () => page.state && texts.state({ ...page.state, acknowledged: [] }) });
   new Setups({ rail, controls: () => Object.fromEntries(receiver.map((name) => [name, pane().controls[name]])) });
-  mountKeys({ send, rail, throwAtFish, toggleHelp, bench });
+  const who = new Who(find, { page, send, ribbon, chosen: () => stages[0].chosen });
+  mountKeys({ send, rail, throwAtFish, toggleHelp, bench, who });
   document.addEventListener("lamp:theme", () => {
     page.tone = colors();
     if (page.state) matchInk();
@@ -130,21 +132,25 @@ function mount(root) {
     // A change of what is drawn shows at once, even where the picture stands still.
     if (page.again) for (const stage of stages) stage.frame ??= stage.last;
     page.again = false;
-    const options = { truth: bench.truth, screen: bench.stretched ? state.screen : null, sampled: bench.sampled, marks: bench.marks, chosen: page.chosen, brief: Boolean(state.panes[1]) };
+    const options = { truth: bench.truth, screen: bench.stretched ? state.screen : null, sampled: bench.sampled, marks: bench.marks, chosen: page.chosen, casts: castsNow(page), brief: Boolean(state.panes[1]) };
     // A pane may show less than the pings cover.
     const looks = state.panes.map((one) => ({ ...state, window: one.window }));
     const frame = stages[0].draw(looks[0], state.panes[0].ink, page.scene, page.tone, options);
     if (looks[1]) stages[1].draw(looks[1], state.panes[1].ink, page.scene, page.tone, options);
     loupe.draw(page.scene, page.tone);
     if (!frame) return;
+    who.tell(castsNow(page));
     if (!state.panes[1] && state.fan !== "flat") {
       const size = fit(find("plan-marks"));
-      drawPlan(find("plan-marks").getContext("2d"), size, looks[0], stages[0].view, page.scene, page.tone, page.hover);
+      drawPlan(find("plan-marks").getContext("2d"), size, looks[0], stages[0].view, page.scene, page.tone, page.hover, castsNow(page).find((each) => each.id === stages[0].chosen?.id));
     }
     ribbon.draw(frame.timeS);
     pace.drew(frame);
   }
   requestAnimationFrame(redraw);
 }
+
+// With the lure in the water nobody asks where to throw.
+const castsNow = (page) => (page.state.source === "simulated" && page.scene.lure !== "stowed" ? [] : page.casts);
 
 mount(document.getElementById("lamp"));

@@ -1,5 +1,6 @@
 // The plan under the side view, at the same scale ahead: a fish stands on one plumb line in both.
-// A standing fan knows no left or right: each fish is a bar as wide as the fan there. True places come from simulated water and say so.
+// A standing fan knows no left or right: a fish is a bar as wide as the fan there, until a sweep told its side; then as wide as the doubt.
+// True places come from simulated water and say so.
 
 import { FOOT } from "./geometry.js";
 import { lozenge, name } from "./marks.js";
@@ -12,7 +13,7 @@ export function acrossScale(state, view, height) {
   return Math.min(view.scale, (height / 2 - RIM) / (state.window.reach_m * Math.tan(state.thickness_rad / 2)));
 }
 
-export function drawPlan(ctx, size, state, view, scene, tone, hover) {
+export function drawPlan(ctx, size, state, view, scene, tone, hover, cast) {
   ctx.setTransform(size.ratio, 0, 0, size.ratio, 0, 0);
   ctx.clearRect(0, 0, size.width, size.height);
   const middle = size.height / 2;
@@ -22,21 +23,24 @@ export function drawPlan(ctx, size, state, view, scene, tone, hover) {
   const letters = [];
   for (const track of scene.tracks) {
     const x = view.boatX + track.ahead_m * view.scale;
-    const wide = track.range_m * half * across;
+    const [low, high] = track.side ?? [-track.range_m * half, track.range_m * half];
+    const y = middle + ((low + high) / 2) * across;
+    const wide = Math.max(((high - low) / 2) * across, RIM);
     ctx.strokeStyle = tone.accent;
     ctx.lineWidth = 1.5;
     if (track.kind === "fish") {
       ctx.setLineDash(track.odds < 0.6 || track.coasting ? [4, 4] : []);
       ctx.beginPath();
-      ctx.ellipse(x, middle, 7, wide, 0, 0, 2 * Math.PI);
+      ctx.ellipse(x, y, 7, wide, 0, 0, 2 * Math.PI);
       ctx.stroke();
       ctx.setLineDash([]);
-      letters.push([x, name(track.id)]);
+      letters.push([x, name(track.id), y]);
     } else {
-      lozenge(ctx, x, middle, tone);
+      lozenge(ctx, x, y, tone);
     }
   }
-  stagger(ctx, letters, middle, tone);
+  if (cast) throwTo(ctx, view, cast, middle, across, tone);
+  stagger(ctx, letters, tone);
   truth(ctx, state, view, scene, middle, across, tone);
   caption(ctx, state, half, tone);
   if (hover !== null) {
@@ -52,7 +56,7 @@ export function drawPlan(ctx, size, state, view, scene, tone, hover) {
 }
 
 // Letters of fish that stand one behind the other go above and below each other.
-function stagger(ctx, letters, middle, tone) {
+function stagger(ctx, letters, tone) {
   ctx.fillStyle = tone.accent;
   ctx.strokeStyle = tone.paper;
   ctx.lineWidth = 3;
@@ -60,11 +64,11 @@ function stagger(ctx, letters, middle, tone) {
   ctx.font = "700 16px Atkinson, sans-serif";
   ctx.textAlign = "center";
   const rows = [0, -15, 15, -29, 29].map((by) => [by, -Infinity]);
-  for (const [x, letter] of letters.sort((a, b) => a[0] - b[0])) {
+  for (const [x, letter, y] of letters.sort((a, b) => a[0] - b[0])) {
     const row = rows.find(([, last]) => x - last > 13) ?? rows[0];
     row[1] = x;
-    ctx.strokeText(letter, x, middle + 4 + row[0]);
-    ctx.fillText(letter, x, middle + 4 + row[0]);
+    ctx.strokeText(letter, x, y + 4 + row[0]);
+    ctx.fillText(letter, x, y + 4 + row[0]);
   }
 }
 
@@ -127,4 +131,24 @@ function truth(ctx, state, view, scene, middle, across, tone) {
     ctx.lineTo(x, y + 4);
     ctx.stroke();
   }
+}
+
+// Where to throw: the ring that a throw falls in, and how far to a side the lure is still seen.
+function throwTo(ctx, view, cast, middle, across, tone) {
+  const x = view.boatX + cast.splash_m * view.scale;
+  const wide = cast.tolerance_m * across;
+  ctx.strokeStyle = tone.ink;
+  ctx.lineWidth = 1.5;
+  ctx.setLineDash([7, 5]);
+  ctx.beginPath();
+  ctx.moveTo(view.boatX, middle);
+  ctx.lineTo(x, middle - wide);
+  ctx.moveTo(view.boatX, middle);
+  ctx.lineTo(x, middle + wide);
+  ctx.stroke();
+  ctx.setLineDash([]);
+  ctx.lineWidth = 3;
+  ctx.beginPath();
+  ctx.ellipse(x, middle, Math.max(cast.ring_m * view.scale, 4), Math.max(Math.min(cast.ring_m * across, wide), 3), 0, 0, 2 * Math.PI);
+  ctx.stroke();
 }

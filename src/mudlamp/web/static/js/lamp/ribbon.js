@@ -36,6 +36,12 @@ export class Ribbon {
     return item.textContent;
   }
 
+  // What a fish did last, and how long ago.
+  last(track) {
+    const event = this.events.findLast((one) => one.track === track && one.token !== "not_shown");
+    return event && this.nowS - event.time_s < SPAN_S ? `${SHAPE[event.token][2]} ${Math.max(0, Math.round(this.nowS - event.time_s))} s ago` : "";
+  }
+
   draw(nowS) {
     if (Math.abs(nowS - this.nowS) < 0.2) return;
     this.nowS = nowS;

@@ -5,11 +5,10 @@ import { placeLabels } from "./labels.js";
 import { boat, depths, fishRing, label, LABEL_FONT, lozenge, name, ringRadius, rings, surface } from "./marks.js";
 import { drawTruth } from "./truth.js";
 
-// How far about itself an echo of bait is kept free of labels.
-const BAIT_PX = 7;
+const LEAST_GROUP_PX = 12;
 
 // `marks` is what is marked: "chosen" (one fish and the jig), "all" or "none".
-export function drawSide(ctx, size, state, view, scene, tone, { truth, brief, marks, chosen }) {
+export function drawSide(ctx, size, state, view, scene, tone, { truth, brief, marks, chosen, casts }) {
   ctx.setTransform(size.ratio, 0, 0, size.ratio, 0, 0);
   ctx.clearRect(0, 0, size.width, size.height);
   surface(ctx, state, view, tone);
@@ -17,7 +16,7 @@ export function drawSide(ctx, size, state, view, scene, tone, { truth, brief, ma
   depths(ctx, state, view, tone);
   boat(ctx, view, tone);
   if (truth) drawTruth(ctx, state, view, scene, tone);
-  if (marks === "none") return [];
+  if (marks === "none") return { boxes: [], one: null };
   const lure = scene.tracks.find((track) => track.kind === "lure");
   if (lure) {
     const [x, y] = toPage(view, lure.ahead_m, lure.other_m);
@@ -30,17 +29,21 @@ export function drawSide(ctx, size, state, view, scene, tone, { truth, brief, ma
     return { track, x, y, radius: ringRadius(track, view.scale), text: "" };
   });
   const one = chosenOf(fish, lure, chosen);
-  const ringed = seen.filter(({ track }) => marks === "all" || track === one);
+  // Of a school only the chosen fish carries a ring of its own.
+  const schooled = new Set(scene.schools.flatMap((school) => school.members));
+  const ringed = seen.filter(({ track }) => track === one || (marks === "all" && !schooled.has(track.id)));
   for (const mark of ringed) {
     fishRing(ctx, mark.x, mark.y, mark.track, tone, mark.radius, view);
     mark.text = words(mark.track, brief);
   }
+  throwTo(ctx, view, casts.find((each) => each.id === one?.id), tone);
   ctx.font = LABEL_FONT;
   const jig = lure ? [{ x: toPage(view, lure.ahead_m, lure.other_m)[0], y: toPage(view, lure.ahead_m, lure.other_m)[1], radius: 9 }] : [];
-  const others = [...seen.filter((mark) => !ringed.includes(mark)), ...jig, ...baitPlaces(scene, view)];
-  const boxes = placeLabels([...ringed, ...baitMarks(scene, view, marks)], view, (text) => ctx.measureText(text).width, others);
+  const groups = groupMarks(ctx, scene, view, tone, marks);
+  const others = [...seen.filter((mark) => !ringed.includes(mark)), ...jig, ...groups.clouds];
+  const boxes = placeLabels([...ringed, ...groups.named], view, (text) => ctx.measureText(text).width, others);
   for (const box of boxes) label(ctx, box, tone);
-  return boxes;
+  return { boxes, one };
 }
 
 // The fish that was pointed at, while it is followed; else the one nearest to the jig; without a jig, to the boat.
@@ -50,26 +53,47 @@ function chosenOf(fish, lure, chosen) {
 }
 
 function words(track, brief) {
-  const size = track.odds < 0.6 ? "?" : track.length_in < 5 ? "" : `, ${Math.round(track.length_in)} in`;
-  return brief ? name(track.id) : `${name(track.id)} fish${size}`;
+  const size = track.odds < 0.6 ? "?" : track.size_in === null ? "" : `, ${track.size_in} in`;
+  return brief ? name(track.id) : `${name(track.id)} ${track.called}${size}`;
 }
 
-// A label would hide a cloud of bait as well as it would a fish.
-function baitPlaces(scene, view) {
-  return scene.bait.map((one) => {
+// Where to throw for the chosen fish: how far off a throw may be, on the water, and the lure's way down.
+function throwTo(ctx, view, cast, tone) {
+  if (!cast || view.flat) return;
+  const [x, y] = toPage(view, cast.splash_m, 0);
+  ctx.strokeStyle = tone.ink;
+  ctx.lineWidth = 4;
+  ctx.beginPath();
+  ctx.moveTo(x - cast.ring_m * view.scale, y);
+  ctx.lineTo(x + cast.ring_m * view.scale, y);
+  ctx.stroke();
+  ctx.lineWidth = 1.5;
+  ctx.setLineDash([7, 5]);
+  ctx.beginPath();
+  for (const [ahead, deep] of cast.path) ctx.lineTo(...toPage(view, ahead, deep));
+  ctx.stroke();
+  ctx.setLineDash([]);
+}
+
+// Schools and clouds: a broken ring each, and its words; a label would hide a cloud of bait as well as it would a fish.
+function groupMarks(ctx, scene, view, tone, marks) {
+  const place = (one) => {
     const [x, y] = toPage(view, one.ahead_m, one.other_m);
-    return { x, y, radius: BAIT_PX };
-  });
-}
-
-// One word for the cloud, where the surest of its echoes is.
-function baitMarks(scene, view, marks) {
-  if (marks !== "all") return [];
-  const sure = scene.bait.filter((one) => one.odds > 0.8).sort((a, b) => b.odds - a.odds).slice(0, 1);
-  return sure.map((cloud) => {
-    const [x, y] = toPage(view, cloud.ahead_m, cloud.other_m);
-    return { x, y, radius: 14, text: "bait" };
-  });
+    return { x, y, radius: Math.max(one.radius_m * view.scale, LEAST_GROUP_PX), text: one.words };
+  };
+  const clouds = scene.bait.map(place);
+  const schools = scene.schools.map(place);
+  const drawn = marks === "all" ? [...schools, ...clouds] : schools;
+  ctx.strokeStyle = tone.accent;
+  ctx.lineWidth = 1.5;
+  ctx.setLineDash([2, 5]);
+  for (const { x, y, radius } of drawn) {
+    ctx.beginPath();
+    ctx.arc(x, y, radius, 0, 2 * Math.PI);
+    ctx.stroke();
+  }
+  ctx.setLineDash([]);
+  return { clouds, named: drawn };
 }
 
 // The line: from the rod tip over the water, out of the picture, to the lure.

@@ -10,6 +10,7 @@ export class Stage {
     this.picture = new Picture(root.querySelector(".pixels"));
     this.marks = root.querySelector(".marks");
     this.frame = null;
+    this.chosen = null;
   }
 
   get view() {
@@ -25,7 +26,9 @@ export class Stage {
     fit(this.marks);
     this.picture.prepare(state, ink, size, frame.beams, frame.bins, options.screen);
     this.picture.draw(frame.picture, frame.bins, options.sampled);
-    this.labels = drawSide(this.marks.getContext("2d"), size, state, this.view, scene, tone, options);
+    const drawn = drawSide(this.marks.getContext("2d"), size, state, this.view, scene, tone, options);
+    this.labels = drawn.boxes;
+    this.chosen = drawn.one;
     return frame;
   }
 }

@@ -28,7 +28,8 @@ export function makeTexts({ page, root, find, rail, bench, pace, ribbon, matchIn
   // A refusal stays up long enough to be read; then the line is about the hand again.
   const refusal = { text: "", until: 0 };
   const screenWords = (screen) => `Your screen: ${screen.across_px_ft} px/ft across, ${screen.down_px_ft} down: ${screen.shape}. Jig: ${screen.lure}.`;
-  const hand = (text) => (find("hand").textContent = performance.now() < refusal.until ? refusal.text : text);
+  let trouble = "";
+  const hand = (text) => (find("hand").textContent = performance.now() < refusal.until ? refusal.text : trouble || text);
   return {
     state(state) {
       const first = page.state === null;
@@ -57,6 +58,10 @@ export function makeTexts({ page, root, find, rail, bench, pace, ribbon, matchIn
       if (!bench.stretched) hand(handWords(page.state, scene.lure));
     },
     readings(message) {
+      trouble = message.trouble;
+      page.casts = message.casts;
+      page.call = message.call;
+      find("hand").classList.toggle("bad", trouble !== "");
       showReadings(find("readings"), message.readings);
       showTwin(find("twin-table"), message.twin);
       showSettled(find("rail"), message.settled_pct["ab".indexOf(rail.side)] ?? 100);
