@@ -27,6 +27,7 @@ START_SECONDS = 30
 ENVIRON = {"PATH": "/usr/bin:/bin", "LC_ALL": "C.UTF-8", "HOME": "/"}
 # The servers that this process started, by their cluster's home.
 _CHILDREN: dict[Path, subprocess.Popen] = {}
+REAP_SECONDS = 2.0
 
 
 @dataclass(frozen=True)
@@ -140,10 +141,15 @@ def _start(cluster: Cluster) -> None:
 
 
 def _reap(cluster: Cluster) -> None:
-    """Take note that our own server has ended, where it has."""
+    """Take note that our own server has ended, where it has; one that was just killed is given a moment to."""
     child = _CHILDREN.get(cluster.home)
-    if child is not None and child.poll() is not None:
-        del _CHILDREN[cluster.home]
+    if child is None:
+        return
+    try:
+        child.wait(timeout=REAP_SECONDS)
+    except subprocess.TimeoutExpired:
+        return
+    del _CHILDREN[cluster.home]
 
 
 def _usable_port(cluster: Cluster) -> int:

@@ -18,8 +18,9 @@ from launcher.places import ROOT, RUN, VENV_PYTHON, Trouble
 DEFAULT_PORT = 8470
 LOOPBACK = ("127.0.0.1", "localhost", "::1")
 NEEDS_BROWSER = ("screens",)
-# What only those need who measure or learn: `up` never installs it.
+# What learns, or is compared with a library, takes libraries of the tests': `up` never installs them.
 NEEDS_LEARNING = ("train",)
+BENCHES_THAT_LEARN = ("tracker", "class")
 HELP = """usage: ./lamp COMMAND [options]
 
   up         install what is missing, start the database, serve; Ctrl-C stops it all
@@ -30,6 +31,7 @@ HELP = """usage: ./lamp COMMAND [options]
   sim        a recording of simulated water, and the truth beside it
   readings   what the receiver shows of a recording, in figures
   track      tracks and reactions from a recording alone
+  cast       where to throw, how long to count
   tune       the set-up card for this water
   train      learn anew what the tracker knows
   water      sound speed, absorption, ping limit
@@ -60,7 +62,10 @@ def hand_over(verb: str, rest: list[str]) -> int:
     browser = verb in NEEDS_BROWSER or (verb == "bench" and "live" in rest)
     if browser:
         debian.ensure(debian.FOR_SERVING + debian.FOR_BROWSER)
-    environment.ensure("test.txt" if browser or verb in NEEDS_LEARNING else "app.txt")
+    compares = verb == "bench" and any(name in rest for name in BENCHES_THAT_LEARN)
+    if compares:
+        debian.ensure(debian.FOR_COMPARING)
+    environment.ensure("test.txt" if browser or compares or verb in NEEDS_LEARNING else "app.txt")
     command = [str(VENV_PYTHON), "-P", "-m", "mudlamp.cli", verb, *rest]
     os.execve(command[0], command, environment.application_environ())  # noqa: S606 - our own interpreter takes this process's place
 
@@ -159,7 +164,7 @@ def test(rest: list[str]) -> int:
             "usage: ./lamp test [pytest arguments]\n\nWithout arguments: ruff, mypy, import-linter, the front end rebuilt and compared, pytest."
         )
         return 0
-    debian.ensure(debian.FOR_SERVING + debian.FOR_BROWSER)
+    debian.ensure(debian.FOR_SERVING + debian.FOR_BROWSER + debian.FOR_COMPARING)
     environment.ensure("test.txt")
     private = cluster.at(RUN / "test-pg")
     stopping = _note_signals()
