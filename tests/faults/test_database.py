@@ -150,7 +150,7 @@ def test_what_a_killed_application_still_owed_is_there_when_it_starts_again(priv
         kill_postmaster(private)
         socket.send('{"type": "set", "seq": 1, "values": {"gain": 33}}')
         while not any(b'"gain":33' in path.read_bytes() for path in (tmp_path / "owed").glob("*.jsonl")):
-            assert socket.recv(timeout=20)
+            assert socket.recv(timeout=60)
         served.process.kill()
         served.process.wait()
     cluster.ensure_running(private)

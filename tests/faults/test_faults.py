@@ -145,17 +145,17 @@ def test_a_page_without_its_database_says_so_and_comes_back(private, served):
     kill_postmaster(private)
     time.sleep(0.3)
     with pytest.raises(urllib.error.HTTPError) as caught:
-        urllib.request.urlopen(f"{served.address}/log", timeout=20)
+        urllib.request.urlopen(f"{served.address}/log", timeout=60)
     with caught.value as error:
         body = error.read().decode()
     assert caught.value.code == 503
     assert "Not available right now" in body
     assert "Traceback" not in body
-    with urllib.request.urlopen(f"{served.address}/", timeout=20) as lamp:
+    with urllib.request.urlopen(f"{served.address}/", timeout=60) as lamp:
         assert lamp.status == 200
     cluster.ensure_running(private)
     served.await_database()
-    with urllib.request.urlopen(f"{served.address}/log", timeout=20) as log:
+    with urllib.request.urlopen(f"{served.address}/log", timeout=60) as log:
         assert log.status == 200
 
 
@@ -163,7 +163,7 @@ def open_session(served):
     request = urllib.request.Request(f"{served.address}/api/v1/sessions", data=b"{}", method="POST")
     request.add_header("Content-Type", "application/json")
     request.add_header("Origin", served.address)
-    with urllib.request.urlopen(request, timeout=20) as answer:
+    with urllib.request.urlopen(request, timeout=60) as answer:
         cookie = answer.headers["set-cookie"].split(";")[0]
         return orjson.loads(answer.read())["session"], cookie
 
@@ -246,7 +246,7 @@ def test_a_card_asked_while_the_database_is_away_is_refused_kindly_and_asked_aga
         form = b"technique=pitch&depth_ft=20&clarity=stained&style=balanced"
         headers = {"Origin": served.address, "HX-Request": "true", "Content-Type": "application/x-www-form-urlencoded"}
         request = urllib.request.Request(f"{served.address}/tune", data=form, headers=headers, method="POST")
-        with urllib.request.urlopen(request, timeout=20) as answer:
+        with urllib.request.urlopen(request, timeout=60) as answer:
             return answer.headers["HX-Redirect"], answer.headers["Set-Cookie"].partition(";")[0]
 
     kept, cookie = ask()
@@ -262,7 +262,7 @@ def test_a_card_asked_while_the_database_is_away_is_refused_kindly_and_asked_aga
     served.await_database()
     # What was acknowledged before is there, once.
     request = urllib.request.Request(served.address + kept, headers={"Cookie": cookie})
-    with urllib.request.urlopen(request, timeout=20) as answer:
+    with urllib.request.urlopen(request, timeout=60) as answer:
         assert "card-row" in answer.read().decode()
     ask()
 

@@ -28,7 +28,7 @@ def warm_session(served):
 
 def fetch(served, path, cookie):
     request = urllib.request.Request(served.address + path, headers={"Cookie": cookie})
-    with urllib.request.urlopen(request, timeout=20) as answer:
+    with urllib.request.urlopen(request, timeout=60) as answer:
         return answer.read()
 
 
@@ -106,7 +106,7 @@ def test_an_onlookers_bad_command_is_answered_to_it_alone(served):
         deadline = time.monotonic() + 20.0
         kinds = []
         while "price" not in kinds and time.monotonic() < deadline:
-            message = own.recv(timeout=20)
+            message = own.recv(timeout=60)
             if isinstance(message, str):
                 kinds.append(orjson.loads(message)["type"])
         # How things stand is told for its own coming and its own command; not for the onlooker's five.
@@ -122,7 +122,7 @@ def test_broken_uploads_leave_neither_a_file_nor_a_handle(served, tmp_path):
             headers={"Origin": served.address},
         )
         with pytest.raises(urllib.error.HTTPError) as refused:
-            urllib.request.urlopen(request, timeout=20)
+            urllib.request.urlopen(request, timeout=60)
         assert refused.value.code == 422
         refused.value.close()
 

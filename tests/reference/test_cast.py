@@ -11,7 +11,6 @@ from mudlamp.core.casting.fall import level_reel, risen_depth_m, slack_fall, spl
 from mudlamp.core.casting.solve import (
     AHEAD_M,
     FLIGHT_S,
-    RUN_M,
     CastQuery,
     Drift,
     Mood,
@@ -93,7 +92,8 @@ def test_the_cast_past_a_fish_is_as_anglers_throw():
     def cast(away):
         return solve(asked(range_m=away * FOOT_M, is_slant=False, depth_m=20 * FOOT_M, head_kg=OUNCE_KG / 4.0)).cast_m / FOOT_M
 
-    assert cast(15) == pytest.approx(15.0, abs=1.0)
+    # A foot and a half past, to be drawn over it: whichever way it faces.
+    assert cast(15) == pytest.approx(15.0, abs=2.0)
     assert cast(25) == pytest.approx(40.0, abs=2.0)
     assert 42.0 < cast(35) < 49.5
 
@@ -180,38 +180,27 @@ def test_what_cannot_be_is_refused_by_name(field, value):
         solve(asked(**{field: value}))
 
 
-def arrivals(rng, count):
-    """Shares of lures that arrive by the solver and by the naive angler, over drawn fish: 0 to 3 ft over it, at its side, in sight."""
-    solver = naive = 0
-    for _ in range(count):
-        away, depth = rng.uniform(18.0, 45.0) * FOOT_M, rng.uniform(6.0, 32.0) * FOOT_M
-        head = OUNCE_KG * rng.choice([1 / 16, 1 / 8, 1 / 4])
-        query = asked(range_m=math.hypot(away, depth - 0.4), depth_m=depth, head_kg=head)
-        found = solve(query)
-        shown = query.range_m
-        far, off = 1.0 + rng.normal(0.0, 0.06), rng.normal(0.0, math.radians(3.0))
-        solver += arrives(found.cast_m * far, off, found.fall.seconds, away, depth, found)
-        naive += arrives(shown * far, off, depth / FOOT_M, away, depth, found)
-    return solver / count, naive / count
+def test_a_still_fish_whose_facing_is_known_gets_it_before_its_nose_else_it_is_drawn_over():
+    away = horizontal_m(asked(range_m=5.0, is_slant=False))
+    for heading, past, right in ((0.0, 0.6, 0.0), (math.pi, -0.6, 0.0), (math.pi / 2.0, None, 0.6)):
+        found = solve(asked(range_m=5.0, is_slant=False, heading_rad=heading, technique=Technique.PITCH))
+        assert found.past_m == pytest.approx(math.hypot(away, 0.6) - away if past is None else past)
+        assert found.right_m == pytest.approx(right, abs=1e-9)
+        assert found.retrieve is None
+        assert found.lead is None
+    unknown = solve(asked(range_m=5.0, is_slant=False, technique=Technique.PITCH))
+    assert unknown.past_m == pytest.approx(unknown.run_m)
+    assert unknown.retrieve is not None
 
 
-def arrives(cast, off, count_s, away, depth, found):
-    """Whether a lure thrown so far, counted down so long on a tight line and drawn in level passes over the fish."""
-    line = math.hypot(cast, 1.5)
-    angle, t = math.asin(1.5 / line), 0.0
-    while t < count_s and angle < math.radians(85.0):
-        angle += found.sink_m_s * math.sqrt(math.cos(angle)) / line * 0.05
-        t += 0.05
-    at, deep = line * math.cos(angle), line * math.sin(angle) - 1.5
-    # Level from there on: it must come down before the fish, not behind it, and not past the line of the bottom.
-    over = depth - deep
-    return at >= away - 0.3 and at - away < 3.0 * RUN_M and 0.0 <= over <= 3.0 * FOOT_M and abs(away * math.tan(off)) < found.tolerance_m
-
-
-def test_lures_thrown_by_the_solver_arrive_at_least_twice_as_often_as_the_naive_angler_s():
-    solver, naive = arrivals(np.random.default_rng(901), 400)
-    assert solver >= 0.5
-    assert solver >= 2.0 * naive
+def test_a_line_too_steep_to_swing_on_falls_slack_and_a_long_fall_asks_for_a_heavier_head():
+    steep = solve(asked(range_m=3.0, is_slant=False, depth_m=14.0, technique=Technique.CAST))
+    assert steep.fall.toward_rod_m == 0.0
+    assert solve(asked(range_m=12.0, is_slant=False, depth_m=5.0, technique=Technique.CAST)).fall.toward_rod_m > 0.0
+    heavier = steep.heavier_kg
+    assert heavier > OUNCE_KG / 16.0
+    assert solve(asked(range_m=3.0, is_slant=False, depth_m=14.0, head_kg=heavier)).fall.seconds <= 20.0
+    assert solve(asked(range_m=3.0, is_slant=False, depth_m=2.0)).heavier_kg is None
 
 
 def test_splash_and_hang_are_on_the_same_line():

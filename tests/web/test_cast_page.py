@@ -85,3 +85,34 @@ def test_the_page_begins_with_the_rod_in_hand_and_what_is_tied_on_it(client, eng
     assert re.search(r'<option value="minnow"[^>]*selected', other)
     # A rod that is not aboard is no rod.
     assert client.get(f"/cast?rod={uuid.uuid4()}").status_code == 200
+
+
+def test_where_casts_land_is_learnt_taken_in_and_forgotten(client):
+    fish = {"range_ft": "40", "depth_ft": "12", "head_oz": "0.125"}
+    before = client.post("/api/v1/cast", json={"range_ft": 40, "depth_ft": 12, "head_oz": 0.125}).json()
+    assert before["aim_ft"] == before["cast_ft"]
+    for number in range(5):
+        tapped = client.post("/cast/landed", data=fish | {"landed_long_ft": "5", "landed_right_ft": "-5"})
+        assert ("more cast" in tapped.text) is (number < 4)
+    assert re.search(r"By your last 5 casts you throw 1\d % long and \d° left: taken in\.", tapped.text)
+    assert tapped.headers["HX-Trigger-After-Swap"] == "cast-learnt"
+    long_pct = float(re.search(r'id="cast-long_pct" name="long_pct" value="([^"]+)"', tapped.text)[1])
+    off_deg = float(re.search(r'id="cast-off_deg" name="off_deg" value="([^"]+)"', tapped.text)[1])
+    after = client.post(
+        "/api/v1/cast", json={"range_ft": 40, "depth_ft": 12, "head_oz": 0.125, "long_pct": long_pct, "off_deg": off_deg}
+    ).json()
+    assert after["cast_ft"] == before["cast_ft"]
+    assert after["aim_ft"] == pytest.approx(before["cast_ft"] - 5.0, abs=0.8)
+    assert after["aim_right_ft"] > 3.0
+    assert "thrown as you throw, it lands at" in after["why"]
+    assert f'value="{long_pct}"' in client.get("/cast").text
+    assert "no error" not in client.post("/cast/forget").text
+    assert f'value="{long_pct}"' not in client.get("/cast").text
+    for wrong in (
+        {"landed_long_ft": "far"},
+        {"landed_long_ft": "5"},
+        {"landed_long_ft": "nan", "landed_right_ft": "0"},
+        {"landed_long_ft": "900", "landed_right_ft": "0"},
+    ):
+        assert client.post("/cast/landed", data=fish | wrong).status_code == 422
+    assert client.post("/cast/landed", data={"range_ft": "x", "landed_long_ft": "5", "landed_right_ft": "0"}).status_code == 422

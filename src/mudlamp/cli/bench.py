@@ -20,7 +20,7 @@ if TYPE_CHECKING:
     from mudlamp.services.bench.cards import TuneBench
     from mudlamp.services.bench.compared import Comparison
 
-NAMES = ("engine", "tracker", "class", "reactions", "tune", "live", "sessions", "soak", "faults")
+NAMES = ("engine", "tracker", "class", "reactions", "casts", "tune", "live", "sessions", "soak", "faults")
 # Without a name, those that take no minutes.
 USUAL = ("engine", "tune", "live", "sessions")
 HEAVIEST = "winter-timber"
@@ -30,13 +30,13 @@ def run(words: list[str]) -> int:
     """Measure what is asked for; without a name, all that takes no minutes."""
     parser = Parser(
         prog="lamp bench",
-        description="Benchmarks: engine, tracker, class, reactions and tune need no server; live starts one and a browser, sessions and soak one and plain viewers; faults attacks one of its own.",
+        description="Benchmarks: engine, tracker, class, reactions, casts and tune need no server; live starts one and a browser, sessions and soak one and plain viewers; faults attacks one of its own.",
     )
     parser.add_argument(
         "names",
         nargs="*",
         metavar="NAME",
-        help="engine, tracker, class, reactions, tune, live, sessions, soak, faults (default: engine, tune, live, sessions; the others take minutes)",
+        help="engine, tracker, class, reactions, casts, tune, live, sessions, soak, faults (default: engine, tune, live, sessions; the others take minutes)",
     )
     parser.add_argument("--scene", help=f"stock scene or scene file (default: pear-tree; engine also {HEAVIEST}, the heaviest)")
     parser.add_argument("--minutes", type=float, default=10.0, help="how long the soak and the faults run (default: 10)")
@@ -49,7 +49,7 @@ def run(words: list[str]) -> int:
     parser.add_argument(
         "--seeds",
         metavar="FROM:TO",
-        help="the drawn waters: tracker, class (default 900:912); reactions, as many of them as it takes (default 900:1100)",
+        help="the drawn waters: tracker, class (default 900:912); casts (default 900:960); reactions, as many of them as it takes (default 900:1100)",
     )
     options = parser.parse_args(words)
     for name in options.names:
@@ -80,6 +80,11 @@ def _measured(name: str, options: argparse.Namespace) -> dict[str, Any]:
         warm_up()
         seeds = _seeds(options.seeds or ("900:906" if quick else "900:1100"))
         return {"reactions": bench_reactions(reaction_jobs(seeds, seconds=20.0 if quick else 60.0), cluster=options.cluster)}
+    if name == "casts":
+        # Imported here: the other benches do without it.
+        from mudlamp.services.bench.casts import bench_casts
+
+        return {"casts": bench_casts(_seeds(options.seeds or ("900:912" if quick else "900:960")), cluster=options.cluster)}
     if name == "tune":
         # Imported here: its optimizer takes a while to load.
         from mudlamp.services.bench.cards import bench_tune
@@ -151,6 +156,9 @@ def _lines(answer: dict[str, Any]) -> list[str]:
             f"class: macro F1 {row.macro_f1} of {row.tracks} tracks, calibration error {row.error}; "
             + ", ".join(f"{name} {value}" for name, value in row.f1.items())
         )
+    if "casts" in answer:
+        row = answer["casts"]
+        lines.append(f"casts: {row.arrived:.0%} of {row.throws} lures arrive on {row.waters} waters; thrown without advice {row.naive:.0%}")
     lines += _tune_lines(answer["tune"]) if "tune" in answer else []
     for bench in ("live", "sessions", "soak", "faults"):
         lines += [f"{bench} {name}: {value}" for name, value in answer.get(bench, {}).items()]

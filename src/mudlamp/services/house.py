@@ -11,6 +11,7 @@ from sqlalchemy import Engine
 
 from mudlamp.core.receiver.screen import Screen
 from mudlamp.services.cards.desk import CardDesk
+from mudlamp.services.cast.desk import CastDesk
 from mudlamp.services.demo import ensure_demo
 from mudlamp.services.jobs import Jobs
 from mudlamp.services.live.again import open_again
@@ -44,6 +45,7 @@ class House:
     jobs: Jobs
     rigs: RigDesk
     cards: CardDesk
+    casts: CastDesk
     log: LogDesk
     engine: Engine
     # What cookies are signed with.
@@ -99,6 +101,7 @@ def house_on(engine: Engine, settings: Settings) -> House:
         jobs=jobs,
         rigs=rigs,
         cards=CardDesk(engine, jobs, rigs),
+        casts=CastDesk(engine, now=_now),
         log=LogDesk(engine),
         engine=engine,
         secrets=cookie_secrets(settings.run_dir, now=_now()),

@@ -34,6 +34,7 @@ from mudlamp.store.models import (
     AnglerRow,
     Base,
     CardRow,
+    LandingRow,
     LureRow,
     NamedSetupRow,
     ReactionRow,
@@ -306,5 +307,5 @@ def trip_keys(engine: Engine) -> set[uuid.UUID]:
 def empty(engine: Engine) -> None:
     """Delete everything that was logged, and all rigs and cards."""
     with work(engine, EVERYBODY) as session:
-        for model in (SessionRow, TripRow, AnglerRow, CardRow, RigRow):
+        for model in (SessionRow, TripRow, AnglerRow, CardRow, RigRow, LandingRow):
             session.execute(delete(model))

@@ -293,3 +293,15 @@ class CardRow(Owned, Base):
     tuned: Mapped[dict[str, Any] | None] = mapped_column(Values)
     created_at: Mapped[dt.datetime] = mapped_column(Moment)
     noticed_at: Mapped[dt.datetime | None] = mapped_column(Moment)
+
+
+class LandingRow(Owned, Base):
+    """Where a cast landed: how far it was aimed and went [m], how far to the right of the way aimed [rad]."""
+
+    __tablename__ = "landing"
+    __table_args__ = (Index("ix_landing_owner", "owner", "created_at"),)
+    id: Mapped[uuid.UUID] = mapped_column(Key, primary_key=True)
+    aimed_m: Mapped[float] = mapped_column(Double)
+    landed_m: Mapped[float] = mapped_column(Double)
+    off_rad: Mapped[float] = mapped_column(Double)
+    created_at: Mapped[dt.datetime] = mapped_column(Moment)

@@ -33,11 +33,19 @@ def splash_m(*, away_m: float, depth_m: float, rod_tip_m: float) -> float:
     return math.sqrt(line**2 - rod_tip_m**2)
 
 
+def swing_m_s(*, sink_m_s: float, slope: float) -> float:
+    """Return how fast a lure swings along its arc [m/s] where the arc runs down by `slope` a meter (0 to 1).
+
+    Along the arc pulls what weight the slope leaves, against drag that grows with the square of the speed: the sink speed times the root of
+    the slope. What drag the line has is in the sink speed of a dressed head. Source: a pendulum at its terminal speed.
+    """
+    return sink_m_s * math.sqrt(slope)
+
+
 def tight_fall(*, away_m: float, depth_m: float, rod_tip_m: float, sink_m_s: float) -> Fall:
     """Return the fall on a tight line that ends `away_m` from the rod tip and `depth_m` deep.
 
-    The lure swings on an arc about the rod tip; along it pulls what weight the slope leaves, against drag that grows with the square of
-    the speed: the sink speed times the root of the slope's share. Source: a pendulum's arc, terminal speed by quadratic drag.
+    The lure swings on an arc about the rod tip, at the speed that `swing_m_s` says.
     """
     line = tight_line_m(away_m=away_m, depth_m=depth_m, rod_tip_m=rod_tip_m)
     start, end = math.asin(rod_tip_m / line), math.asin((depth_m + rod_tip_m) / line)
@@ -46,7 +54,7 @@ def tight_fall(*, away_m: float, depth_m: float, rod_tip_m: float, sink_m_s: flo
     for n in range(ARC_STEPS):
         # At an angle under the horizontal the arc runs down as steeply as the cosine says.
         share = max(math.cos(start + (n + 0.5) * step), LEAST_SHARE)
-        seconds += line * step / (sink_m_s * math.sqrt(share))
+        seconds += line * step / swing_m_s(sink_m_s=sink_m_s, slope=share)
     return Fall(seconds=seconds, toward_rod_m=splash_m(away_m=away_m, depth_m=depth_m, rod_tip_m=rod_tip_m) - away_m)
 
 
@@ -64,7 +72,7 @@ def level_reel(*, away_m: float, depth_m: float, rod_tip_m: float, sink_m_s: flo
     With the line `angle` under the horizontal, reeling lifts by reel * sin(angle), the swing drops by sink * cos(angle)^1.5.
     """
     angle = math.atan2(depth_m + rod_tip_m, away_m)
-    swing = sink_m_s * math.sqrt(math.cos(angle))
+    swing = swing_m_s(sink_m_s=sink_m_s, slope=math.cos(angle))
     reel = swing * math.cos(angle) / math.sin(angle)
     return Level(reel_m_s=reel, swims_m_s=reel * math.cos(angle) + swing * math.sin(angle))
 
@@ -75,7 +83,7 @@ def risen_depth_m(*, from_m: float, to_m: float, depth_m: float, rod_tip_m: floa
     step_s = 0.05
     while away > to_m and depth > 0.0:
         angle = math.atan2(depth + rod_tip_m, away)
-        swing = sink_m_s * math.sqrt(math.cos(angle))
+        swing = swing_m_s(sink_m_s=sink_m_s, slope=math.cos(angle))
         away -= (reel_m_s * math.cos(angle) + swing * math.sin(angle)) * step_s
         depth += (swing * math.cos(angle) - reel_m_s * math.sin(angle)) * step_s
     return max(depth, 0.0)

@@ -6,10 +6,12 @@ from enum import StrEnum
 
 import numpy as np
 
+from mudlamp.core.casting import habit as habits
 from mudlamp.core.casting.fall import Fall, level_reel, risen_depth_m, slack_fall, tight_fall
 from mudlamp.core.casting.lures import LureKind, tackle
 from mudlamp.core.errors import DomainError, require_range
 from mudlamp.core.scene.species import Species
+from mudlamp.core.units import OUNCE_KG
 from mudlamp.core.water.clarity import Clarity
 
 
@@ -45,6 +47,14 @@ FLIGHT_S = 0.9
 ABOVE_M = 0.45
 AHEAD_M = {Species.CRAPPIE: 0.6, Species.LARGEMOUTH: 1.4}
 USUAL_AHEAD_M = 0.9
+# A still fish may face either way: past it by so much, and drawn over it, a lure comes before its nose in either case (ours).
+PAST_M = {Species.CRAPPIE: 0.45, Species.LARGEMOUTH: 1.15}
+USUAL_PAST_M = 0.6
+# A tight line that takes so many times as long as a slack one is too steep to swing on (ours).
+TOO_STEEP = 1.6
+# Who counts longer than this drifts off the fish meanwhile (ours) [s]; the heads there are, lightest first [oz].
+LONG_FALL_S = 20.0
+HEADS_OZ = (1 / 64, 1 / 32, 1 / 16, 3 / 32, 1 / 8, 3 / 16, 1 / 4, 3 / 8, 1 / 2, 3 / 4, 1.0)
 # From here on a fish is cast past and the lure drawn over it, by this run (common practice: 25 ft away cast 40, 35 away not quite 50).
 CLOSE_M, RUN_M = 5.5, 1.8
 # Ways to fish that draw the lure over the fish on a tight line.
@@ -88,9 +98,9 @@ class Drift:
 class CastQuery:
     """What is asked: where the fish is, what it does, what is tied on, the water. Lengths [m], angles [rad], 0 straight to the fish.
 
-    `is_slant`: the unit shows the range along the beam, else along the water. `heading_rad`: which way the fish swims, 0 straight away,
-    clockwise. `sink_m_s`: the angler's own timed drops, where there are any. `slack`: whether the line falls slack; None: as the
-    technique has it.
+    `is_slant`: the unit shows the range along the beam, else along the water. `heading_rad`: which way the fish swims, or faces where it holds
+    still, 0 straight away, clockwise. `sink_m_s`: the angler's own timed drops, where there are any. `slack`: whether the line falls slack; None: as the
+    technique has it, and slack where a tight one is too steep.
     """
 
     range_m: float
@@ -115,6 +125,7 @@ class CastQuery:
     clarity: Clarity = Clarity.STAINED
     temperature_degc: float | None = None
     mood: Mood = Mood.USUAL
+    habit: habits.Habit = habits.NONE
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -144,7 +155,10 @@ class Retrieve:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Cast:
-    """The answer. Lengths [m], times [s]; `past_m` is how far beyond the fish, `right_m` how far to the right of where it is now."""
+    """The answer. Lengths [m], times [s]; `past_m` is how far beyond the fish, `right_m` how far to the right of where it is now;
+
+    `aim_m` and `aim_right_m` are where to aim for that, with the angler's own casting error; `run_m` is how far the lure is then drawn to be over the fish; `heavier_kg` is a head that falls in good time where this one does not.
+    """
 
     technique: Technique
     horizontal_m: float
@@ -152,6 +166,8 @@ class Cast:
     cast_m: float
     past_m: float
     right_m: float
+    aim_m: float
+    aim_right_m: float
     sink_m_s: float
     fall: Fall
     tolerance_m: float
@@ -166,6 +182,8 @@ class Cast:
     stop_knot_m: float | None
     free_line_m: float | None
     within_reach: bool
+    run_m: float
+    heavier_kg: float | None
 
 
 def solve(query: CastQuery) -> Cast:
@@ -175,19 +193,16 @@ def solve(query: CastQuery) -> Cast:
     technique = query.technique or _technique(horizontal)
     hold = max(query.depth_m - query.above_m, 0.1)
     sink = query.sink_m_s if query.sink_m_s is not None else tackle(kind=query.lure, head_kg=query.head_kg).sink_m_s
-    drawn = technique in DRAWN
-    slack = query.slack if query.slack is not None else not drawn
+    run = _run_m(query, technique)
     meeting = Meeting(away_m=horizontal, right_m=0.0, ahead_m=0.0, seconds=0.0)
     for _ in range(MEETING_STEPS):
-        end = meeting.away_m + (RUN_M if drawn else 0.0)
-        fall = (
-            slack_fall(depth_m=hold, sink_m_s=sink)
-            if slack
-            else tight_fall(away_m=end, depth_m=hold, rod_tip_m=query.rod_tip_m, sink_m_s=sink)
-        )
+        end = meeting.away_m + run
+        fall = _fall(query, technique, end, hold, sink)
         meeting = _meeting(query, horizontal, FLIGHT_S + fall.seconds)
     along, aside = _drift_m(query, fall.seconds)
     cast = max(end + fall.toward_rod_m - along, 0.0)
+    right = meeting.right_m - aside
+    aim = query.habit.aim(ahead_m=cast, right_m=right)
     spare = ASSUMED_SPARE_DB if query.spare_db is None else query.spare_db
     stand_off = stand_off_m(query)
     return Cast(
@@ -196,7 +211,9 @@ def solve(query: CastQuery) -> Cast:
         hold_m=hold,
         cast_m=cast,
         past_m=cast - horizontal,
-        right_m=meeting.right_m - aside,
+        right_m=right,
+        aim_m=aim[0],
+        aim_right_m=aim[1],
         sink_m_s=sink,
         fall=fall,
         tolerance_m=side_tolerance_m(range_m=_slant_m(query, horizontal), thickness_rad=query.thickness_rad, spare_db=spare),
@@ -206,14 +223,41 @@ def solve(query: CastQuery) -> Cast:
         stand_off_m=stand_off,
         too_close=horizontal < stand_off,
         lead=_lead(query, horizontal, meeting, cast),
-        retrieve=_retrieve(query, end, horizontal, hold, sink) if drawn else None,
+        retrieve=_retrieve(query, end, horizontal, hold, sink) if run else None,
         pause_s=_by_table(PAUSES, 15.0 if query.temperature_degc is None else query.temperature_degc)
         if technique is Technique.PAUSE
         else None,
         stop_knot_m=hold if technique is Technique.FLOAT else None,
         free_line_m=min(hold, max(query.rod_m - DOCK_SHORTER_M, 0.1)) if technique is Technique.DOCK else None,
         within_reach=cast <= LONGEST_CAST_M,
+        run_m=run,
+        heavier_kg=_heavier_kg(query, hold) if fall.seconds > LONG_FALL_S else None,
     )
+
+
+def _run_m(query: CastQuery, technique: Technique) -> float:
+    """Return how far past the fish a lure comes down that is then drawn over it [m]; 0 where it comes down right before it."""
+    if technique in DRAWN:
+        return RUN_M
+    knows_front = query.speed_m_s or query.heading_rad is not None
+    return 0.0 if knows_front or technique not in (Technique.DROP, Technique.PITCH) else PAST_M.get(query.species, USUAL_PAST_M)
+
+
+def _fall(query: CastQuery, technique: Technique, end: float, hold: float, sink: float) -> Fall:
+    """Return the fall to where the lure is held: tight for what is drawn, unless that is too steep, else slack; or as the angler says."""
+    slack = slack_fall(depth_m=hold, sink_m_s=sink)
+    if query.slack or (query.slack is None and technique not in DRAWN):
+        return slack
+    tight = tight_fall(away_m=end, depth_m=hold, rod_tip_m=query.rod_tip_m, sink_m_s=sink)
+    return slack if query.slack is None and tight.seconds > TOO_STEEP * slack.seconds else tight
+
+
+def _heavier_kg(query: CastQuery, hold: float) -> float | None:
+    """Return the lightest head that falls in good time [kg]; None where there is none, or the angler's own drops say how it falls."""
+    if query.sink_m_s is not None:
+        return None
+    heads = (ounces * OUNCE_KG for ounces in HEADS_OZ if ounces * OUNCE_KG > query.head_kg)
+    return next((head for head in heads if hold / tackle(kind=query.lure, head_kg=head).sink_m_s <= LONG_FALL_S), None)
 
 
 def horizontal_m(query: CastQuery) -> float:
@@ -276,11 +320,11 @@ class Meeting:
 
 
 def _meeting(query: CastQuery, horizontal: float, seconds: float) -> Meeting:
-    """Return the meeting so many seconds on: where the fish will be, and a little ahead; where it is, if it is not said to move."""
-    if not query.speed_m_s:
+    """Return the meeting so many seconds on: where the fish will be, and a little ahead; where it is, if nothing is said of its way."""
+    if not query.speed_m_s and query.heading_rad is None:
         return Meeting(away_m=horizontal, right_m=0.0, ahead_m=0.0, seconds=seconds)
     heading = query.heading_rad or 0.0
-    ahead = query.speed_m_s * seconds + AHEAD_M.get(query.species, USUAL_AHEAD_M)
+    ahead = (query.speed_m_s or 0.0) * seconds + AHEAD_M.get(query.species, USUAL_AHEAD_M)
     right = ahead * math.sin(heading)
     return Meeting(away_m=math.hypot(horizontal + ahead * math.cos(heading), right), right_m=right, ahead_m=ahead, seconds=seconds)
 

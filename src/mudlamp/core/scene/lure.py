@@ -7,7 +7,8 @@ from enum import StrEnum
 import numpy as np
 
 from mudlamp.core.arrays import FloatArray
-from mudlamp.core.casting.lures import SHAPES, Tackle
+from mudlamp.core.casting.fall import LEAST_SHARE, swing_m_s
+from mudlamp.core.casting.lures import Tackle
 from mudlamp.core.vectors import length
 
 FLIGHT_S = 0.9
@@ -17,7 +18,6 @@ LIFT_M = (-0.6, 2.0)
 # A rod of some 8 ft, held low over the bow.
 ROD_AHEAD_M = 2.4
 ROD_HEIGHT_M = 1.6
-LINE_DIAMETER_M = 0.2e-3
 STOWED_LINE_M = 2.6
 
 
@@ -134,16 +134,20 @@ class Lure:
     def _sink(self, dt_s: float, tip_m: FloatArray, bottom_m: float) -> None:
         speed = self.tackle.sink_m_s
         if self.state is LureState.TIGHT:
-            # Drag of the line's broadside slows the swing: a third of it acts at the lure (a rigid line about the tip).
-            line_area = self.line_m * LINE_DIAMETER_M * 1.1 / 3.0
-            area = SHAPES[self.tackle.kind].drag_area_m2
-            speed *= math.sqrt(area / (area + line_area))
+            # Straight down by this, and back onto the line's circle: along the arc that is the swing's own speed.
+            slope = self._slope(tip_m)
+            speed = swing_m_s(sink_m_s=speed, slope=slope) / slope
         self.position_m = self.position_m + [0.0, 0.0, speed * dt_s]
         if self.state is LureState.TIGHT:
             self._pull(dt_s, tip_m)
         self.position_m[2] = min(self.position_m[2], bottom_m - self._over_bottom_m)
         if self.state is LureState.TIGHT and (self.line_m <= STOWED_LINE_M or self.position_m[2] < 0.02):
             self.state = LureState.STOWED
+
+    def _slope(self, tip_m: FloatArray) -> float:
+        """Return how steeply the arc about the rod tip runs down here: 1 beside the tip, hardly anything under it."""
+        away = self.position_m - tip_m
+        return max(math.hypot(away[0], away[1]) / max(length(away), 1e-6), LEAST_SHARE)
 
     def _pull(self, dt_s: float, tip_m: FloatArray) -> None:
         if self.reeling:

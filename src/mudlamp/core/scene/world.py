@@ -209,7 +209,8 @@ class World:
 
     # The angler's hands.
 
-    def _tip(self) -> FloatArray:
+    def tip_m(self) -> FloatArray:
+        """Return where the rod tip is (3,) [m]."""
         pose = self._boat_pose()
         if self.lure is None:
             raise RuntimeError("no angler aboard")
@@ -240,7 +241,7 @@ class World:
     def hang(self, x_m: float, y_m: float, z_m: float) -> None:
         """Hang the lure at a place [m], as if it had been lowered there: for measurements, it is no shot."""
         if self.lure is not None:
-            self.lure.hang(np.array([x_m, y_m, z_m]), self._tip())
+            self.lure.hang(np.array([x_m, y_m, z_m]), self.tip_m())
 
     def open_bail(self) -> None:
         """Let the lure sink freely."""
@@ -254,12 +255,12 @@ class World:
         if self.lure is not None and self.lure.in_water:
             if on is not self.lure.reeling:
                 self._note(Doing.REEL if on else Doing.STOP)
-            self.lure.reel(on, self._tip())
+            self.lure.reel(on, self.tip_m())
 
     def lift(self, by_m: float) -> None:
         """Raise (or lower) the rod tip by so much [m]; this takes up the line first."""
         if self.lure is not None and self.lure.in_water:
-            self.lure.close_bail(self._tip())
+            self.lure.close_bail(self.tip_m())
             self.lure.lift(by_m)
             self._note(Doing.LIFT)
 
@@ -300,7 +301,7 @@ class World:
                 self._angler.step(time_s=self.time_s, lure=lure, fish=self.fish, boat_m=boat, hands=self)
             floor = self.bottom_m(float(lure.position_m[0]), float(lure.position_m[1]))
             flying = lure.state is LureState.FLYING
-            lure.step(time_s=self.time_s, dt_s=dt_s, tip_m=self._tip(), bottom_m=floor)
+            lure.step(time_s=self.time_s, dt_s=dt_s, tip_m=self.tip_m(), bottom_m=floor)
             if flying and lure.in_water:
                 self._bubbles.add(lure.position_m + [0.0, 0.0, 0.25], count=ENTRY_BUBBLES, spread_m=0.12, time_s=self.time_s)
         self._wash_bubbles(pose, dt_s)
@@ -338,7 +339,7 @@ class World:
         if holder is None or lure.state is not LureState.TAKEN:
             self._taken_s = None
             return
-        tip = self._tip()
+        tip = self.tip_m()
         if self._taken_s is None:
             self._taken_s = self.time_s
             lure.line_m = length(lure.position_m - tip) + 0.2
@@ -464,7 +465,7 @@ class World:
         heavy = np.array([part.weight for part in parts])
         for mask, owner in ((~heavy, LURE_OWNER), (heavy, WEIGHT_OWNER)):
             scatterers.add(place[mask], level[mask], self._lure_phase[: int(mask.sum())], owner=owner)
-        points = line_places(self._tip(), lure.position_m)
+        points = line_places(self.tip_m(), lure.position_m)
         # A stretch of line echoes as its centimeters would, added at random.
         amplitude = math.sqrt(100.0 * LINE_STEP_M) * 10.0 ** (LINE_TS_DB[lure.tackle.line] / 20.0)
         scatterers.add(

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from mudlamp.core.casting.habit import Habit
 from mudlamp.core.casting.lures import LureKind
 from mudlamp.core.casting.solve import Cast, CastQuery, Drift, Mood, Technique, solve
 from mudlamp.core.errors import DomainError
@@ -45,6 +46,8 @@ class CastAsked(BaseModel):
     clarity: Clarity = Clarity.STAINED
     temp_f: float | None = Field(default=None, ge=32.0, le=100.0, description="the water's temperature [deg F]")
     mood: Mood = Mood.USUAL
+    long_pct: float = Field(default=0.0, ge=-50.0, le=50.0, description="you throw too far by [%]; short is less than 0")
+    off_deg: float = Field(default=0.0, ge=-45.0, le=45.0, description="you throw too far right by [deg]; left is less than 0")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -56,6 +59,8 @@ class CastAnswer:
     cast_ft: float
     past_ft: float
     right_ft: float
+    aim_ft: float
+    aim_right_ft: float
     hold_ft: float
     countdown_s: float
     sink_ft_s: float
@@ -92,6 +97,8 @@ def answer_of(found: Cast) -> CastAnswer:
         cast_ft=_ft(found.cast_m),
         past_ft=_ft(found.past_m),
         right_ft=_ft(found.right_m),
+        aim_ft=_ft(found.aim_m),
+        aim_right_ft=_ft(found.aim_right_m),
         hold_ft=_ft(found.hold_m),
         countdown_s=round(found.fall.seconds, 1),
         sink_ft_s=_ft(found.sink_m_s),
@@ -132,6 +139,7 @@ def query_of(asked: CastAsked) -> CastQuery:
         clarity=asked.clarity,
         temperature_degc=None if asked.temp_f is None else degc_from_degf(asked.temp_f),
         mood=asked.mood,
+        habit=Habit(long=asked.long_pct / 100.0, right_rad=math.radians(asked.off_deg)),
     )
 
 

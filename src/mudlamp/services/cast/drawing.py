@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from mudlamp.core.casting.fall import arc
-from mudlamp.core.casting.solve import RUN_M, Cast, CastQuery
+from mudlamp.core.casting.solve import Cast, CastQuery
 from mudlamp.core.units import feet
 
 STEPS = 24
@@ -28,7 +28,7 @@ def drawing_of(query: CastQuery, cast: Cast) -> CastDrawing:
     """Return the drawing of a cast."""
     end = max(cast.cast_m - cast.fall.toward_rod_m, 0.0)
     falls = arc(splash_m=cast.cast_m, toward_rod_m=cast.fall.toward_rod_m, depth_m=cast.hold_m, rod_tip_m=query.rod_tip_m, steps=STEPS)
-    meets = end if cast.retrieve is None else max(end - RUN_M, 0.0)
+    meets = max(end - cast.run_m, 0.0)
     drawn = [(end, cast.hold_m), (meets, cast.hold_m)]
     return CastDrawing(
         wide=round(feet(max(cast.cast_m, cast.horizontal_m)) + 6.0, 1),

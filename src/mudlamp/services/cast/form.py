@@ -1,6 +1,7 @@
 """The cast's questions as a form: what is asked first, and what is known or usual unless somebody says otherwise."""
 
 import functools
+import math
 from collections.abc import Mapping
 from enum import StrEnum
 from typing import Any, get_args
@@ -8,6 +9,7 @@ from typing import Any, get_args
 from pydantic import ValidationError
 from pydantic.fields import FieldInfo
 
+from mudlamp.core.casting.habit import Habit
 from mudlamp.services.cast.asked import CastAsked
 from mudlamp.services.edge.forms import PLAIN, Field, FieldKind, Option, Unit
 
@@ -39,8 +41,10 @@ LABELS = {
     "clarity": "Water",
     "temp_f": "Water temperature",
     "mood": "Fish are",
+    "long_pct": "You throw too far by",
+    "off_deg": "You throw too far right by",
 }
-UNITS = {"ft": "ft", "oz": "oz", "s": "ft/s", "deg": "deg", "mph": "mph", "db": "dB", "f": "°F"}
+UNITS = {"ft": "ft", "oz": "oz", "s": "ft/s", "deg": "deg", "mph": "mph", "db": "dB", "f": "°F", "pct": "%"}
 EMPTY = {"technique": "by distance", "slack": "by technique", "sink_ft_s": "by weight", "spare_db": "3, assumed"}
 SAYS = {
     "slant": (("true", "along the beam"), ("false", "along the water")),
@@ -55,6 +59,8 @@ SPOKEN = {
     "largemouth": "bass",
 }
 HINTS = {
+    "long_pct": "learnt from where your casts land; short is less than 0",
+    "off_deg": "left is less than 0",
     "heading_deg": "0 straight away, 90 to the right, 180 at you",
     "wind_deg": "from the way to the fish, clockwise",
     "current_deg": "from the way to the fish, clockwise",
@@ -95,6 +101,11 @@ def texts_of(asked: CastAsked) -> dict[str, str]:
         else str(value)
         for name, value in told.items()
     }
+
+
+def habit_texts(habit: Habit) -> dict[str, str]:
+    """Return an angler's own casting error as it stands in the form."""
+    return {"long_pct": f"{100.0 * habit.long:.1f}", "off_deg": f"{math.degrees(habit.right_rad):.1f}"}
 
 
 def read(given: Mapping[str, str]) -> tuple[CastAsked | None, dict[str, str]]:

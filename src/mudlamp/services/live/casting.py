@@ -35,6 +35,7 @@ def casts_told(
     for track in fish[:MOST_TOLD]:
         ahead, depth = plane.from_boat(track.place)
         swims = plane.turned(track.velocity_m_s)[0]
+        moves = abs(swims) > MOVES_M_S
         query = CastQuery(
             range_m=ahead - rod_ahead_m,
             depth_m=depth,
@@ -44,8 +45,10 @@ def casts_told(
             head_kg=OUNCE_KG / 16.0,
             sink_m_s=sink_m_s,
             rod_tip_m=rod_up_m,
-            speed_m_s=abs(swims) if abs(swims) > MOVES_M_S else None,
-            heading_rad=0.0 if swims > 0.0 else math.pi,
+            # Thrown on Lamp it falls on an open bail.
+            slack=True,
+            speed_m_s=abs(swims) if moves else None,
+            heading_rad=(0.0 if swims > 0.0 else math.pi) if moves else None,
         )
         try:
             cast = solve(query)

@@ -2,8 +2,10 @@
 
 import math
 
+from mudlamp.core.casting.habit import Habit
 from mudlamp.core.casting.solve import DROP_M, Cast, Technique
 from mudlamp.core.units import feet
+from mudlamp.services.edge.weights import ounces
 
 STEP_FT = 5
 NUMBERS = [
@@ -47,8 +49,33 @@ def said(cast: Cast) -> str:
     if cast.lead is not None and not cast.lead.in_time:
         return "He comes under the boat: let him, and drop straight down."
     if cast.technique is Technique.DROP:
-        return f"Drop it straight down, {count}."
-    return f"Throw {_where(cast)}{_aside(cast)}, {count}."
+        return f"Drop it {_beside(cast)}, {count}{_draw(cast)}."
+    return f"Throw {_where(cast)}{_aside(cast)}, {count}{_draw(cast)}."
+
+
+def learnt_words(habit: Habit, wanting: int) -> str:
+    """Return what an angler's casts show, or what is still wanting."""
+    if wanting:
+        return f"Say where {number(wanting)} more cast{'s' if wanting > 1 else ''} landed, and your own error is taken in."
+    found = []
+    if habit.long:
+        found.append(f"{abs(100.0 * habit.long):.0f} % {'long' if habit.long > 0.0 else 'short'}")
+    if habit.right_rad:
+        found.append(f"{abs(math.degrees(habit.right_rad)):.0f}° {'right' if habit.right_rad > 0.0 else 'left'}")
+    if not found:
+        return f"Your last {habit.throws} casts show no error of one kind."
+    return f"By your last {habit.throws} casts you throw {' and '.join(found)}: taken in."
+
+
+def _beside(cast: Cast) -> str:
+    """Where a lure is lowered, in feet: it is placed by the rod tip, not by the arm."""
+    past, aside = round(feet(cast.aim_m - cast.horizontal_m)), _aside(cast)
+    return ("straight down" if past == 0 else f"{number(abs(past))} {'past' if past > 0 else 'short of'} him") + aside
+
+
+def _draw(cast: Cast) -> str:
+    """A lure that comes down only a little past the fish is drawn over it; that a cast is drawn goes without saying."""
+    return ", draw it over him" if cast.run_m and cast.technique in (Technique.DROP, Technique.PITCH) else ""
 
 
 def drops_words(drops: int) -> str:
@@ -59,13 +86,13 @@ def drops_words(drops: int) -> str:
 def _where(cast: Cast) -> str:
     if cast.lead is not None:
         return f"{number(STEP_FT * max(round(feet(cast.lead.ahead_m) / STEP_FT), 1))} ahead of him"
-    past = STEP_FT * round(feet(cast.past_m) / STEP_FT)
+    past = STEP_FT * round(feet(cast.aim_m - cast.horizontal_m) / STEP_FT)
     return "right at him" if past == 0 else f"{number(past)} past him" if past > 0 else f"{number(-past)} short of him"
 
 
 def _aside(cast: Cast) -> str:
     # What is ahead of him is said; only the drift is left.
-    right_m = cast.right_m - (0.0 if cast.lead is None else cast.lead.right_m)
+    right_m = cast.aim_right_m - (0.0 if cast.lead is None else cast.lead.right_m)
     aside = round(feet(abs(right_m)))
     if aside < LEAST_SIDE_FT:
         return ""
@@ -82,6 +109,10 @@ def reasons(cast: Cast) -> list[str]:
         found.append(f"On a tight line it swings {_feet(cast.fall.toward_rod_m)} ft toward you on the way down.")
     elif cast.technique is not Technique.DROP:
         found.append("On a slack line it falls straight.")
+    if cast.heavier_kg is not None:
+        found.append(f"That is a long count, and you drift meanwhile: {ounces(cast.heavier_kg)} is down in 20 s.")
+    if (off_ft := feet(cast.aim_m - cast.cast_m)) and abs(off_ft) >= 1.0:
+        found.append(f"Aim for {_feet(cast.aim_m)} ft: thrown as you throw, it lands at {_feet(cast.cast_m)}.")
     found += _retrieve(cast) + _special(cast) + _lead(cast)
     spare = f"{cast.spare_db:.0f} dB" + (" (assumed)" if cast.assumed_spare else "")
     aim = "The rod tip may stand" if cast.horizontal_m <= DROP_M else "It may land"

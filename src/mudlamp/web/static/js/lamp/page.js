@@ -68,8 +68,9 @@ function mount(root) {
 
   function throwAtFish() {
     const fish = page.scene.tracks.filter((track) => track.kind === "fish" && !track.coasting).sort((a, b) => a.range_m - b.range_m)[0];
-    // Past the fish, so that the jig sinks behind it and comes back over its head.
-    if (fish) send({ type: "throw", ahead_m: fish.ahead_m + 1.2, across_m: 0 });
+    // Where the cast for it lands; else past it, so that the jig sinks behind it and comes back over its head.
+    const cast = page.casts.find((one) => one.id === fish?.id);
+    if (fish) send({ type: "throw", ahead_m: cast ? cast.splash_m : fish.ahead_m + 1.2, across_m: 0 });
     else find("hand").textContent = "Not following any fish right now: click where to cast.";
   }
 
