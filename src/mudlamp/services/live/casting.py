@@ -22,11 +22,22 @@ STEPS = 12
 
 
 def casts_told(
-    tracks: Sequence[TrackView], plane: GroundPlane, look: FanLook, *, sink_m_s: float, drops: int = 0, rod_ahead_m: float, rod_up_m: float
+    tracks: Sequence[TrackView],
+    plane: GroundPlane,
+    look: FanLook,
+    *,
+    sink_m_s: float,
+    drops: int = 0,
+    rod_ahead_m: float,
+    rod_up_m: float,
+    spare_db: float | None = None,
+    temperature_degc: float | None = None,
 ) -> list[CastTold]:
     """Return the casts for the nearest fish that can be thrown at; none under a fan that lies flat, which knows no depth.
 
-    `sink_m_s` is how fast the lure falls, by so many of the angler's own `drops`.
+    `sink_m_s` is how fast the lure falls, by so many of the angler's own `drops`; `spare_db` is how it stood over what hides it
+
+    when it was last seen.
     """
     if plane.plane.is_flat:
         return []
@@ -47,6 +58,8 @@ def casts_told(
             rod_tip_m=rod_up_m,
             # Thrown on Lamp it falls on an open bail.
             slack=True,
+            spare_db=spare_db,
+            temperature_degc=temperature_degc,
             speed_m_s=abs(swims) if moves else None,
             heading_rad=(0.0 if swims > 0.0 else math.pi) if moves else None,
         )

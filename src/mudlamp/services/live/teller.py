@@ -5,6 +5,7 @@ import uuid
 from collections.abc import Sequence
 
 from mudlamp.core.casting.drops import Drops
+from mudlamp.core.casting.solve import SPARE_DB
 from mudlamp.core.ping import Ping
 from mudlamp.core.plane import GroundPlane
 from mudlamp.core.receiver.screen import Screen, scales
@@ -58,6 +59,8 @@ class Teller:
         self._casts: list[CastTold] = []
         self._decider = Decider(water.temperature_degc)
         self._drops = Drops()
+        # How the lure stood over what hides it when it was last in the picture [dB].
+        self._spare_db: float | None = None
         self._call: tuple[int, str] | None = None
         self._estimate = words.Estimate(sure=0, followed=0, lure=False)
 
@@ -142,6 +145,8 @@ class Teller:
             drops=self._drops.count,
             rod_ahead_m=rod.ahead_m,
             rod_up_m=rod.up_m,
+            spare_db=self._spare_db,
+            temperature_degc=self._water.temperature_degc,
         )
         self._estimate = telling.estimate_of(tracks)
 
@@ -149,6 +154,8 @@ class Teller:
         """Tell the readings in words."""
         first, whole = self._panes.first, self._water.acquisition.window
         readings = [one.readings(slower_s=self._water.processor_lag_s) for one in self._panes]
+        if (over_db := readings[0].lure_over_clutter_db) is not None:
+            self._spare_db = min(max(over_db, SPARE_DB[0]), SPARE_DB[1])
         costs = self._pacing.stages.mean_ms
         message = ReadingsTold(
             readings=words.worded(readings[0], first.meter.counts(), self._estimate),

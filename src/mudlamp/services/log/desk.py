@@ -12,7 +12,7 @@ from mudlamp.core.reactions import Reaction
 from mudlamp.core.records.log import Angler, LoggedReaction, SessionDetail, SessionSummary
 from mudlamp.services.edge.controls import stored_edge_values
 from mudlamp.services.log.codes import Codes
-from mudlamp.services.log.review import Review, review
+from mudlamp.services.log.review import Review, Word, review
 from mudlamp.services.words.demo import DEMO_ANGLER
 from mudlamp.store import log as store
 from mudlamp.store import rigs as rig_store
@@ -40,9 +40,9 @@ class LogDesk:
             raise MissingError("You have no session with that key.")
         return found
 
-    def review(self, owner: uuid.UUID, detail: SessionDetail) -> Review:
+    def review(self, owner: uuid.UUID, detail: SessionDetail, word: Word) -> Review:
         """Return what the shots of one of somebody's sessions (or of the demo's) show, leaned on earlier ones on the same water."""
-        return review(detail, store.past_shots(self._engine, owner, detail.summary))
+        return review(detail, store.past_shots(self._engine, owner, detail.summary), word)
 
     def correct(self, owner: uuid.UUID, key: uuid.UUID, token: str) -> LoggedReaction:
         """Take the angler's word for a reaction of theirs (empty: take it back); the machine's is kept beside it.

@@ -36,8 +36,16 @@ class Review:
     record: Spell
 
 
-def review(detail: SessionDetail, past: Sequence[PastShot]) -> Review:
-    """Return what a session's shots show, leaned on `past` shots of earlier sessions in their order."""
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Word:
+    """The angler's word on the spot: whether fish are seen there (None: not asked), and whether one big fish is hunted."""
+
+    sees_fish: bool | None = None
+    is_trophy: bool = False
+
+
+def review(detail: SessionDetail, past: Sequence[PastShot], word: Word) -> Review:
+    """Return what a session's shots show, leaned on `past` shots of earlier sessions in their order, and on the angler's `word`."""
     shots = [_presented(shot) for shot in detail.shots]
     trips = [
         [presentation(_factors(shot.head_kg), shot.tokens) for shot in trip] for _, trip in groupby(past, key=lambda one: one.session_id)
@@ -52,7 +60,7 @@ def review(detail: SessionDetail, past: Sequence[PastShot]) -> Review:
         stages=[_row(stage, shots, trips) for stage in Stage],
         findings=findings(shots),
         customs=customs(shots),
-        advice=stay_or_move(here, record),
+        advice=stay_or_move(here, record, sees_fish=word.sees_fish, is_trophy=word.is_trophy),
         here=here,
         record=record,
     )

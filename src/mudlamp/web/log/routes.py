@@ -8,6 +8,7 @@ from fastapi.responses import HTMLResponse, RedirectResponse, Response
 
 from mudlamp.core.errors import DomainError
 from mudlamp.services.house import House
+from mudlamp.services.log.review import Word
 from mudlamp.web.context import At, Form, Visitor, Who, is_part, render
 from mudlamp.web.cookies import ANGLER, set_cookie
 from mudlamp.web.log.views import LogView, log_view, reaction_view, session_page_view
@@ -39,10 +40,14 @@ def _log_view(
 
 
 @router.get("/log/{session_id}")
-def session(request: Request, house: At, who: Who, session_id: uuid.UUID, demo: bool = False) -> HTMLResponse:
-    """Show one session."""
+def session(
+    request: Request, house: At, who: Who, session_id: uuid.UUID, demo: bool = False, seen: bool | None = None, trophy: bool = False
+) -> HTMLResponse:
+    """Show one session; `seen` and `trophy` are the angler's word on whether to stay."""
     detail = house.log.session(who.owner, session_id, with_demo=demo)
-    return render(request, "log/session.html", session_page_view(detail, house.log.review(who.owner, detail), with_demo=demo))
+    word = Word(sees_fish=seen, is_trophy=trophy)
+    view = session_page_view(detail, house.log.review(who.owner, detail, word), word, with_demo=demo)
+    return render(request, "log/_move.html" if is_part(request) else "log/session.html", view)
 
 
 @router.post("/log/reactions/{reaction_id}")

@@ -9,7 +9,7 @@ from mudlamp.core.records.log import LoggedReaction, LoggedSetup, LoggedShot, Se
 from mudlamp.core.units import feet
 from mudlamp.services.edge.controls import of
 from mudlamp.services.edge.weights import ounces
-from mudlamp.services.log.review import Review, StageRow
+from mudlamp.services.log.review import Review, StageRow, Word
 from mudlamp.services.words.deciding import OF_WORDS, STAGE_WORDS, all_words, custom_words, move_words, rate_words
 from mudlamp.services.words.log import SOURCE_WORDS, TOKEN_WORDS, clock
 from mudlamp.web.times import when_with_year
@@ -111,6 +111,7 @@ class ReviewView:
     customs: Sequence[str]
     move: str
     leaned: str
+    word: Word
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -171,7 +172,7 @@ def log_view(sessions: Sequence[SessionSummary], *, with_demo: bool, demo_alone:
     )
 
 
-def session_page_view(detail: SessionDetail, review: Review, *, with_demo: bool) -> SessionPageView:
+def session_page_view(detail: SessionDetail, review: Review, word: Word, *, with_demo: bool) -> SessionPageView:
     """Return one session's page."""
     # The demo's can be looked at, and not changed.
     is_own = detail.summary.source != "demo"
@@ -179,13 +180,13 @@ def session_page_view(detail: SessionDetail, review: Review, *, with_demo: bool)
         session=session_view(detail.summary),
         with_demo=with_demo,
         setups=setup_views(detail.setups),
-        review=_review(review),
+        review=_review(review, word),
         shots=tuple(_shot(one, is_own=is_own) for one in detail.shots),
         loose=tuple(reaction_view(one, is_own=is_own) for one in detail.loose),
     )
 
 
-def _review(one: Review) -> ReviewView:
+def _review(one: Review, word: Word) -> ReviewView:
     past = one.past_sessions
     return ReviewView(
         stages=tuple(_stage(row) for row in one.stages if row.count.of),
@@ -193,6 +194,7 @@ def _review(one: Review) -> ReviewView:
         customs=tuple(custom_words(each) for each in one.customs),
         move=move_words(one.advice, one.here, one.record),
         leaned=f"Rates lean on {past} earlier session{'s' if past != 1 else ''} on this water." if past >= LEAST_TRIPS else "",
+        word=word,
     )
 
 
