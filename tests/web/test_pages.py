@@ -184,3 +184,9 @@ def test_a_session_page_says_what_its_shots_show_leaned_on_earlier_ones(client, 
     assert "Nothing that 4 shots show here is more than chance explains." in page
     assert "Rates lean on 3 earlier sessions on this water." in page
     assert "1 take in 20 min here (your own record: 3 in 60 min)" in page
+    # The angler's word on the spot is asked for, and turns what is said of it.
+    part = {"HX-Request": "true"}
+    blind = client.get(f"/log/{first.id}?seen=false", headers=part).text
+    assert 'value="false" checked' in blind
+    assert client.get(f"/log/{first.id}?seen=false&trophy=true", headers=part).text.count("checked") == 2
+    assert client.get(f"/log/{first.id}?seen=perhaps").status_code == 422
