@@ -79,10 +79,11 @@ class FanPlane:
         return self.place(range_m, angle_rad)[1]
 
     def inside(self, range_m: FloatArray, angle_rad: FloatArray, window: Window) -> BoolArray:
-        """Return which ranges [m] at beam angles [rad] a window shows; shapes broadcast."""
+        """Return which ranges [m] at beam angles [rad] a window shows: all that is drawn; shapes broadcast."""
         ahead = self.place(range_m, angle_rad)[0]
         down = self.depth_at(range_m, angle_rad)
-        return (ahead >= -window.look_back_m) & (down <= window.down_to_m) & (range_m <= window.reach_m)
+        shown = (ahead >= -window.look_back_m) & (ahead <= window.reach_m) & (down <= window.down_to_m)
+        return shown & (range_m <= window.farthest_m(self.depth_m))
 
 
 def cells_of(setup: SonarSetup, range_m: FloatArray | np.float64, angle_rad: FloatArray | np.float64) -> tuple[IntArray, IntArray]:

@@ -31,6 +31,10 @@ class Window:
     reach_m: float
     look_back_m: float
 
+    def farthest_m(self, depth_m: float) -> float:
+        """Return how far a picture of this window goes along any beam [m], from a transducer so deep [m]: nothing farther is drawn."""
+        return max(self.reach_m, self.down_to_m - depth_m)
+
     def within(self, other: "Window") -> "Window":
         """Return what of this window lies within another."""
         return Window(**{one.name: min(getattr(self, one.name), getattr(other, one.name)) for one in WINDOW})

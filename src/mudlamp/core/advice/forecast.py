@@ -12,6 +12,7 @@ import numpy as np
 
 from mudlamp.core.advice.answers import CoverKind, Situation
 from mudlamp.core.advice.styles import Figures, cleaning_steps
+from mudlamp.core.advice.windows import AHEAD_SHARE
 from mudlamp.core.arrays import FloatArray
 from mudlamp.core.controls import NEAR_CUT, RECEIVER_NUMBERS
 from mudlamp.core.ping import Fan
@@ -55,12 +56,16 @@ COVER_DB = -40.0
 # Of the bottom's lit cells so many are in the middle of its echo; of its echo so much leaks into the other beams (both by comparison
 # with the simulator).
 CORE_SHARE = 0.3
+# Over so much of the height over it the bottom's echo comes up, from so far under its own level (ours).
+ONSET_SHARE, ONSET_DB = 0.35, 90.0
 LEAK_UNDER_FLOOR_DB = 6.0
 # Spokes of one other live sonar: the share of the cells they light, single pings at a time (ours).
 SPOKE_SHARE = 0.05
 # Bounces off hard shallow bottom: cells they fall on, and how far under the bottom's own reflection they come back (ours).
 GHOST_SHARE = 0.03
 GHOST_DB = -34.0
+# In deeper water they fade [m]: from all to none (ours).
+GHOSTS_FADE_M = (4.5, 7.5)
 GHOST_LEFT = {0.0: 1.0, 34.0: 0.5, 28.0: 0.3, 22.0: 0.2}
 # How much of a slow fish or lure is lost by taking the middle of so many pings [dB].
 SMEAR_DB = {1: 0.0, 2: 0.4, 3: 1.0, 5: 2.0}
@@ -140,7 +145,7 @@ class Forecast:
         self._absorption_db_m = float(absorption_db_per_m(carrier_hz=profile.carrier_hz, temperature_degc=here.temperature_degc))
         floating = suspension(secchi_m=here.secchi_m)
         loss_db_m = self._absorption_db_m + floating.attenuation_db_m
-        farthest = max(window.reach_m, window.down_to_m - gear.depth_m)
+        farthest = window.farthest_m(gear.depth_m)
         self.range_m = np.linspace(NEAREST_M, farthest, RANGES)
         self._tvg = tvg_db(self.range_m, self._absorption_db_m)
         # Turbid water takes more than the built-in TVG gives back.
@@ -190,29 +195,39 @@ class Forecast:
         area = self.range_m * equivalent_across_rad(self._gear.profile.thickness_rad) * cell / cosine
         level = LAMBERT_DB[here.ground] + 20.0 * np.log10(np.maximum(sine, 1e-3)) + 10.0 * np.log10(area)
         level = level - 2.0 * (loss_db_m - self._absorption_db_m) * self.range_m
-        return np.where(self.range_m >= 0.95 * height, level, -200.0)
+        # Before the bottom comes its echo through the beams' skirts, weaker the nearer: nothing jumps as fish come down to it.
+        before = np.clip((height - self.range_m) / (ONSET_SHARE * height), 0.0, 1.0)
+        return np.asarray(level - ONSET_DB * before)
 
     def _place_targets(self) -> None:
         """Put fish and lure where they are fished: by technique some way ahead, at the depth of the fish."""
         here = self._here
         depth = max(here.fish_m - self._gear.depth_m, 0.3)
-        ahead = {"vertical": 0.15, "pitch": 0.55, "cast": 0.75, "scan": 0.7}[here.technique.value] * self._window.reach_m
+        ahead = AHEAD_SHARE[here.technique] * self._window.reach_m
         self.target_range_m = min(max(math.hypot(ahead, depth), NEAREST_M), float(self.range_m[-1]))
-        self._at = int(np.argmin(np.abs(self.range_m - self.target_range_m)))
+        # Between the ranges beside it, so that nothing jumps as it moves.
+        between = np.clip((self.target_range_m - self.range_m[0]) / (self.range_m[1] - self.range_m[0]), 0.0, RANGES - 1.001)
+        self._near, self._toward = int(between), float(between) - int(between)
         look = math.atan2(ahead, depth)
-        self._look = int(np.argmin(np.abs(np.arctan2(self._directions[:, 1], self._directions[:, 2]) - look)))
+        looks = np.arctan2(self._directions[:, 1], self._directions[:, 2])
+        order = np.argsort(looks)
+        self._along = np.array([np.interp(look, looks[order], row[order]) for row in self.speckle_db])
         fish = side_target_strength_db(species=here.target, length_m=TYPICAL_FISH_M[here.target], carrier_hz=self._gear.profile.carrier_hz)
-        self.fish_db = fish - float(self._fade_db[self._at])
-        self.lure_db = None if self._gear.lure_ts_db is None else self._gear.lure_ts_db - float(self._fade_db[self._at])
-        self.clutter_db = float(10.0 * np.log10(10.0 ** (self.speckle_db[self._at, self._look] / 10.0)))
-        self._strongest_db = max(float(self.bottom_db[self._at]) + 4.0, self.fish_db)
+        self.fish_db = fish - float(self._there(self._fade_db))
+        self.lure_db = None if self._gear.lure_ts_db is None else self._gear.lure_ts_db - float(self._there(self._fade_db))
+        self.clutter_db = float(self._there(self._along))
+        self._strongest_db = max(float(self._there(self.bottom_db)) + 4.0, self.fish_db)
         # Every third gap: for a forecast it is fine enough.
         self._gaps_m = PARTING_GAPS_M[::3]
         self._pair_db = pair_db(self._gear.profile.beam_width_rad(self._wavelength_m) * self.target_range_m)[:, ::3]
 
+    def _there(self, values: FloatArray) -> FloatArray:
+        """Return values (..., range) at the targets' range (...)."""
+        return np.asarray((1.0 - self._toward) * values[..., self._near] + self._toward * values[..., self._near + 1])
+
     def clutter_at_db(self, range_m: float) -> float:
         """Return the mean level of all that is not a target at a range [m], where the fish are looked for [dB re 1 m^2]."""
-        return float(np.interp(range_m, self.range_m, self.speckle_db[:, self._look]))
+        return float(np.interp(range_m, self.range_m, self._along))
 
     def fade_at_db(self, range_m: float) -> float:
         """Return what turbid water takes of an echo beyond what TVG gives back, there and back over a range [m] [dB]."""
@@ -269,12 +284,13 @@ class Forecast:
 
     def _ghosts(self, asked: Candidates, visible: FloatArray) -> FloatArray:
         here = self._here
-        if here.ground not in (Ground.GRAVEL, Ground.ROCK) or here.depth_m > 6.0:
+        if here.ground not in (Ground.GRAVEL, Ground.ROCK):
             return np.zeros(len(asked.gain))
+        fades = float(np.interp(here.depth_m, GHOSTS_FADE_M, (1.0, 0.0)))
         level = GHOST_DB + REFLECTION_DB[here.ground]
-        shows = 1.0 / (1.0 + np.exp((visible[:, self._at] - level) / SWING_DB))
+        shows = 1.0 / (1.0 + np.exp((self._there(visible) - level) / SWING_DB))
         left = np.select([asked.ghost_cut_db == step for step in GHOST_LEFT], list(GHOST_LEFT.values()), 1.0)
-        return GHOST_SHARE * (6.0 / max(here.depth_m, 1.5)) * shows * left
+        return GHOST_SHARE * (6.0 / max(here.depth_m, 1.5)) * shows * left * fades
 
     def _targets(
         self, asked: Candidates, lift: FloatArray, floor: FloatArray, span: FloatArray, quiet: FloatArray, level_db: FloatArray
@@ -282,9 +298,9 @@ class Forecast:
         """Return the levels over clutter [dB] of (T,) targets and the chances that they are shown, (T, N) each."""
         smear = np.array([SMEAR_DB[int(count)] for count in asked.quieting_pings])
         level = level_db[:, None] + MARK_DB - smear
-        at = lift[:, self._at]
+        at = self._there(lift)
         cut = np.where(asked.ghost_cut_db > 0.0, self._strongest_db - asked.ghost_cut_db, -300.0)
-        stop = np.maximum(quiet[:, self._at], cut)
+        stop = np.maximum(self._there(quiet), cut)
         passed = 1.0 / (1.0 + np.exp(-(level - stop) / (0.6 * SWING_DB)))
         mark = np.clip(level + at - BLACK_DB, 0.0, span)
         # The ground about it: speckle by a few quantiles, as far as it shows.
@@ -301,10 +317,10 @@ class Forecast:
         here = self._here
         cover = COVER_SHARE[here.cover]
         full = BLACK_DB + 0.98 * span[:, None] - lift
-        there = self.bottom_db > -100.0
+        there = self.range_m >= 0.95 * max(here.depth_m - self._gear.depth_m, 0.3)
         chance = np.exp(-np.minimum(10.0 ** ((full - self.bottom_db[None, :]) / 10.0), 700.0))
         bottom = chance[:, there].mean(axis=1) if there.any() else np.zeros(len(span))
-        branches = 1.0 / (1.0 + np.exp((full[:, self._at] - COVER_DB) / SWING_DB))
+        branches = 1.0 / (1.0 + np.exp((self._there(full) - COVER_DB) / SWING_DB))
         solid = SOLID_SHARE * ((1.0 - cover) * bottom + cover * branches)
         lit = SOLID_SHARE + (1.0 - SOLID_SHARE) * clutter
         return CORE_SHARE * solid / lit
@@ -314,7 +330,7 @@ class Forecast:
         table = ink_lightness(asked.ink)
         light = []
         for pair in self._pair_db:
-            level = pair[None, :] + lift[:, self._at][:, None]
+            level = pair[None, :] + self._there(lift)[:, None]
             light.append(table[np.rint(255.0 * np.clip(law.share_of(level, span[:, None]), 0.0, 1.0)).astype(np.int64)])
         parts = np.abs(light[0] - light[1]) >= SHOWN_LIGHTNESS
         return np.where(parts.any(axis=1), self._gaps_m[np.argmax(parts, axis=1)], 4.0)

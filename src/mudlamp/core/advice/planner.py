@@ -18,14 +18,20 @@ from mudlamp.core.setup import ReceiverSetup, Setting, Setup, Window, with_contr
 from mudlamp.core.units import INCH_M
 
 CLEAR_M, MURKY_M, MUDDY_M = 3.0, 0.8, 0.35
+# Hard bottom throws a false tree down to here [m] (ours).
+HARD_SHALLOW_M = 6.0
 SMALL_GLASS_M = 9.0 * INCH_M
 LOW_SUN_RAD = math.radians(10.0)
 # Clutter is worth a little more under a low sun: Gain starts so many steps lower (common practice: dawn lower, up as the sun climbs).
 LOW_SUN_STEPS = 2.0
 GAIN_SEARCH = (44.0, 88.0)
+STYLE_STEPS = 8.0
 # The usual band is a prior: ten steps of Gain off its middle cost so many points, a hundred being all (ours).
 PRIOR_POINTS = 1.5
 ROUNDS = 2
+# Gain is the middle of all that are about as good, each counted by how many points it is under the best: a small change of the water moves
+# it a little and never from one end to another (ours).
+ABOUT_AS_GOOD_POINTS = 1.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -35,6 +41,10 @@ class TradeBand:
     low: float
     high: float
     choices: Mapping[Style, tuple[float, ...]]
+
+    def of(self, style: Style) -> tuple[float, float]:
+        """Return the band that a style works in: from the least to the most of its choices."""
+        return min(self.choices[style]), max(self.choices[style])
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -90,13 +100,19 @@ def gain_band(here: Situation) -> tuple[float, float]:
     return low, high
 
 
+def style_gain_band(here: Situation, style: Style) -> tuple[float, float]:
+    """Return the Gain that a style works with here: Raw up to some steps hotter than is usual, Clean down to as many cooler (ours)."""
+    low, high = gain_band(here)
+    return low - (STYLE_STEPS if style is Style.CLEAN else 0.0), high + (STYLE_STEPS if style is Style.RAW else 0.0)
+
+
 def trade_bands(here: Situation) -> dict[str, TradeBand]:
     """Return what common practice sets each stepped control and Punch between here, and what each style may choose from.
 
     Source: common practice: the lightest step that does; two steps more beside another live sonar; one more in silt, one less in crystal
     water; Near cut for vertical work and ice; Ghost cut over hard shallow bottom; Punch less over weed and rock.
     """
-    hard_shallow = here.ground in (Ground.GRAVEL, Ground.ROCK) and here.depth_m < 6.0
+    hard_shallow = here.ground in (Ground.GRAVEL, Ground.ROCK) and here.depth_m < HARD_SHALLOW_M
     close = here.ice or here.technique is Technique.VERTICAL
     gentle = here.ground is Ground.ROCK or here.cover.value == "weeds"
     quiet: dict[Style, tuple[float, ...]] = {Style.RAW: (1.0,), Style.BALANCED: (1.0, 2.0), Style.CLEAN: (3.0, 5.0)}
@@ -114,8 +130,9 @@ def trade_bands(here: Situation) -> dict[str, TradeBand]:
     }
     ghost: dict[Style, tuple[float, ...]] = {
         Style.RAW: (0.0,),
-        Style.BALANCED: (34.0, 28.0) if hard_shallow else (0.0,),
-        Style.CLEAN: (28.0, 22.0) if hard_shallow else (0.0, 34.0, 28.0),
+        # A step that would take the lure with the false tree is left out.
+        Style.BALANCED: (34.0, 0.0) if hard_shallow else (0.0,),
+        Style.CLEAN: (28.0, 22.0) if hard_shallow else (0.0, 34.0),
     }
     punch = tuple(float(value) for value in (range(40, 66, 5) if gentle else range(50, 91, 5)))
     hide: dict[Style, tuple[float, ...]] = {Style.RAW: (0.0,), Style.BALANCED: (0.0,), Style.CLEAN: (0.0, 3.0, 6.0)}
@@ -173,7 +190,11 @@ def search(
             best = with_control(best, name, float(values[int(np.argmax(np.round(points, 6)))]))
         if best == before:
             break
-    return best
+    gains = np.arange(GAIN_SEARCH[0], GAIN_SEARCH[1] + 1.0)
+    asked = varied(best, "gain", gains)
+    points = score(objective, forecast.figures(asked)) - PRIOR_POINTS * ((gains - middle_gain) / 10.0) ** 2
+    weights = np.exp((points - points.max()) / ABOUT_AS_GOOD_POINTS)
+    return replace(best, gain=float(np.round(np.average(gains, weights=weights))))
 
 
 def plan(here: Situation, gear: Gear, *, style: Style = Style.BALANCED, screen: Screen | None = None, own_ink: str | None = None) -> Card:
@@ -192,6 +213,7 @@ def plan(here: Situation, gear: Gear, *, style: Style = Style.BALANCED, screen: 
         found = search(objective_of(one, here.technique, here.goal), forecast, start, choices, middle_gain=0.5 * sum(gain_band(here)))
         lower = LOW_SUN_STEPS if 0.0 <= here.sun_rad < LOW_SUN_RAD else 0.0
         setups[one] = replace(found, gain=found.gain - lower)
+    setups = _in_order(setups)
     chosen = setups[style]
     figures = forecast.figures(candidates([chosen]))
     speckle = float(speckle_gain(forecast, chosen))
@@ -214,6 +236,16 @@ def plan(here: Situation, gear: Gear, *, style: Style = Style.BALANCED, screen: 
     )
 
 
+def _in_order(setups: Mapping[Style, ReceiverSetup]) -> dict[Style, ReceiverSetup]:
+    """Return set-ups of which Clean is never hotter than Balanced, and Raw never cooler."""
+    middle = setups[Style.BALANCED].gain
+    return {
+        Style.RAW: replace(setups[Style.RAW], gain=max(setups[Style.RAW].gain, middle)),
+        Style.BALANCED: setups[Style.BALANCED],
+        Style.CLEAN: replace(setups[Style.CLEAN], gain=min(setups[Style.CLEAN].gain, middle)),
+    }
+
+
 def speckle_gain(forecast: Forecast, setup: ReceiverSetup) -> float:
     """Return the Gain at which a twentieth of open water is lit by speckle: where it first shows."""
     gains = np.arange(0.0, 101.0, 2.0)
@@ -229,7 +261,7 @@ def _window_row(name: str, band: Band) -> Row:
 def _receiver_row(
     name: str, here: Situation, bands: Mapping[str, TradeBand], setups: Mapping[Style, ReceiverSetup], style: Style, speckle: float
 ) -> Row:
-    low, high = gain_band(here) if name == "gain" else (bands[name].low, bands[name].high)
+    low, high = style_gain_band(here, style) if name == "gain" else bands[name].of(style)
     start = float(getattr(setups[style], name))
     return Row(
         control=name,
@@ -250,14 +282,28 @@ def _reasons(name: str, start: float, here: Situation, band: tuple[float, float]
     if name == "near_cut_db":
         return (Reason.NEAR_STEP if start > 0.0 else Reason.NEAR_NONE,)
     if name == "quieting_pings":
-        if here.other_sonars:
-            return (Reason.QUIET_SPOKES,)
-        if start > 1.0:
-            return (Reason.QUIET_SILT if here.secchi_m < MURKY_M else Reason.QUIET_STEP,)
-        return (Reason.QUIET_NONE,)
+        return (_why_quiet(start, here),)
     if name == "ghost_cut_db":
-        return (Reason.GHOST_HARD_SHALLOW if start > 0.0 else Reason.GHOST_NONE,)
+        return (_why_ghost(start, here),)
     if name == "punch":
         gentle = here.ground is Ground.ROCK or here.cover.value == "weeds"
         return (Reason.PUNCH_GENTLE if gentle else Reason.PUNCH_BRIGHT,)
     return (Reason.HIDE_PARTNER if start > 0.0 else Reason.HIDE_OFF,)
+
+
+def _why_quiet(start: float, here: Situation) -> Reason:
+    if here.other_sonars:
+        # The middle of two pings halves a spoke, that of three takes it out.
+        return Reason.QUIET_SPOKES if start >= 3.0 else Reason.QUIET_HALF_SPOKES
+    if start > 2.0:
+        return Reason.QUIET_CALM
+    if start > 1.0:
+        return Reason.QUIET_SILT if here.secchi_m < MURKY_M else Reason.QUIET_STEP
+    return Reason.QUIET_NONE
+
+
+def _why_ghost(start: float, here: Situation) -> Reason:
+    hard_shallow = here.ground in (Ground.GRAVEL, Ground.ROCK) and here.depth_m < HARD_SHALLOW_M
+    if start > 0.0:
+        return Reason.GHOST_HARD_SHALLOW if hard_shallow else Reason.GHOST_CALM
+    return Reason.GHOST_READ_THROUGH if hard_shallow else Reason.GHOST_NONE

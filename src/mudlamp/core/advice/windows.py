@@ -42,9 +42,13 @@ class Reason(StrEnum):
     QUIET_NONE = "quiet_none"
     QUIET_STEP = "quiet_step"
     QUIET_SPOKES = "quiet_spokes"
+    QUIET_HALF_SPOKES = "quiet_half_spokes"
+    QUIET_CALM = "quiet_calm"
     QUIET_SILT = "quiet_silt"
     GHOST_NONE = "ghost_none"
     GHOST_HARD_SHALLOW = "ghost_hard_shallow"
+    GHOST_READ_THROUGH = "ghost_read_through"
+    GHOST_CALM = "ghost_calm"
     PUNCH_BRIGHT = "punch_bright"
     PUNCH_GENTLE = "punch_gentle"
     HIDE_OFF = "hide_off"
@@ -65,6 +69,10 @@ class Band:
     reasons: tuple[Reason, ...]
 
 
+# Where the fish are that are fished for, as a share of the Reach (ours).
+AHEAD_SHARE = {Technique.VERTICAL: 0.15, Technique.PITCH: 0.55, Technique.CAST: 0.75, Technique.SCAN: 0.7}
+# The transducer hangs about so deep [m]: for where a range ends it is near enough.
+HANGS_M = 0.4
 SEARCH_M = {Species.CRAPPIE: 40.0 * FOOT_M, Species.LARGEMOUTH: 45.0 * FOOT_M}
 SHALLOW_M = 12.0 * FOOT_M
 DEEP_M = 30.0 * FOOT_M
@@ -100,8 +108,9 @@ def down_to(here: Situation) -> Band:
         reasons.append(Reason.DEEPEST_TODAY)
     margin, most = MARGIN_M, MARGINS_M[1]
     if here.shape is BottomShape.SLOPE and deepest == here.depth_m:
-        # What the bottom falls within a pitch's distance, within what common practice leaves.
-        fall = min(max(math.tan(here.slope_rad) * 20.0 * FOOT_M, 3.0 * FOOT_M), 6.0 * FOOT_M)
+        # What the bottom falls as far out as the fish are: a cast's distance, not a pitch's.
+        out = max(AHEAD_SHARE[here.technique] * _usual_reach(here).start, 20.0 * FOOT_M)
+        fall = max(math.tan(here.slope_rad) * out, 3.0 * FOOT_M)
         margin, most = margin + fall, margin + fall + 2.0 * FOOT_M
         reasons.append(Reason.SLOPE_MARGIN)
     elif here.shape is BottomShape.BROKEN:
@@ -122,7 +131,17 @@ def _floor(here: Situation, band: Band) -> Band:
 
 
 def reach(here: Situation) -> Band:
-    """Return Reach [m]: 15 to 32 ft over the fish, 25 to 35 for a pitch, 38 to 52 to search, 45 to 85 to cast; shallow short, deep long."""
+    """Return Reach [m]: the usual one, and more where the deepest fish would else be out of the picture where they are fished for."""
+    usual = _usual_reach(here)
+    share, down = AHEAD_SHARE[here.technique], max(here.fish_to_m - HANGS_M, 0.0)
+    if math.hypot(share * usual.start, down) <= max(usual.start, down_to(here).start - HANGS_M):
+        return usual
+    least = down / math.sqrt(1.0 - share**2)
+    return _band(least, usual.low, max(usual.high, least), REACH.bounds, *usual.reasons, Reason.SEES_DOWN_TO)
+
+
+def _usual_reach(here: Situation) -> Band:
+    """Return the usual Reach [m]: 15 to 32 ft over the fish, 25 to 35 for a pitch, 38 to 52 to search, 45 to 85 to cast; shallow short, deep long."""
     if here.technique is Technique.VERTICAL:
         return _vertical(here)
     if here.technique is Technique.PITCH:

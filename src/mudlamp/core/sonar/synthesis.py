@@ -20,7 +20,7 @@ from mudlamp.core.sonar import (
 )
 from mudlamp.core.sonar.interference import Disturbance
 from mudlamp.core.sonar.scatterers import NOBODY, Scatterers
-from mudlamp.core.sonar.transducer import Acquisition, Axes, Profile, axes, farthest_m, range_cells_m
+from mudlamp.core.sonar.transducer import Acquisition, Axes, Profile, axes, range_cells_m
 from mudlamp.core.water.clarity import suspension
 from mudlamp.core.water.sound import absorption_db_per_m, sound_speed_m_s
 from mudlamp.core.water.thermocline import Thermocline
@@ -115,7 +115,7 @@ class Synthesizer:
         self.posts: FloatArray | None = None
         self.thrust = 0.0
         true_speed = float(sound_speed_m_s(temperature_degc=water.temperature_degc))
-        range_m = range_cells_m(farthest_m(reach_m=acquisition.reach_m, down_to_m=acquisition.down_to_m, depth_m=depth_m))
+        range_m = range_cells_m(acquisition.window.farthest_m(depth_m))
         self.setup = SonarSetup(
             fan=acquisition.fan,
             beam_angle_rad=profile.beam_angle_rad(),

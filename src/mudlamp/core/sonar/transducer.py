@@ -184,11 +184,6 @@ def changed(acquisition: Acquisition, settings: Sequence[Setting], profile: Prof
     return replace(found, tilt_rad=usual_tilt_rad(found.fan, profile))
 
 
-def farthest_m(*, reach_m: float, down_to_m: float, depth_m: float) -> float:
-    """Return the range [m] a ping must cover: the greater of Reach and (Down to minus transducer depth)."""
-    return max(reach_m, down_to_m - depth_m)
-
-
 def range_cells_m(farthest: float) -> FloatArray:
     """Return the (range_bin,) cell centers [m] of a ping that covers `farthest` meters."""
     step = farthest / RANGE_BINS

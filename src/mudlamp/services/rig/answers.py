@@ -118,7 +118,7 @@ def _screen_rows(screen: Screen, transducer: OwnTransducer, depth_m: float, ink:
         scale = scales(rig.screen, window)
         forecast = Forecast(here, aboard.gear, window)
         at = 0.67 * window.reach_m
-        cell = max(window.reach_m, window.down_to_m - rig.mount.depth_m) / RANGE_BINS
+        cell = window.farthest_m(rig.mount.depth_m) / RANGE_BINS
         head = smallest_head_kg(
             rig.screen,
             window,

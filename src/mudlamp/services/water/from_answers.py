@@ -4,9 +4,10 @@ import math
 from collections.abc import Callable
 from dataclasses import replace
 
-from mudlamp.core.advice.answers import BottomShape, CoverKind, Situation, Technique
+from mudlamp.core.advice.answers import BottomShape, CoverKind, Situation
 from mudlamp.core.advice.autotune import Batch
 from mudlamp.core.advice.forecast import TYPICAL_FISH_M
+from mudlamp.core.advice.windows import AHEAD_SHARE
 from mudlamp.core.scene.model import Scene
 from mudlamp.core.scene.truth import TruthRow
 from mudlamp.core.setup import Window
@@ -34,7 +35,6 @@ from mudlamp.formats.scene.parts import (
 from mudlamp.heads.simulated import SimulatedHead
 from mudlamp.services.water.aboard import Aboard
 
-AHEAD_SHARE = {Technique.VERTICAL: 0.15, Technique.PITCH: 0.55, Technique.CAST: 0.75, Technique.SCAN: 0.7}
 FISH = 5
 BATCH_PINGS = 14
 LOOKED_UP = 8

@@ -48,7 +48,7 @@ class SimulatedWater:
             fan_rad=profile.fan_rad,
             thickness_rad=profile.thickness_rad,
             depth_m=depth,
-            farthest_m=max(acquisition.reach_m, acquisition.down_to_m - depth),
+            farthest_m=acquisition.window.farthest_m(depth),
         )
 
     def listen(self, time_s: float) -> Ping | None:

@@ -13,6 +13,7 @@ export function indexMap(state, view, ratio, width, height, beams, bins) {
   const perBeam = beams / state.fan_rad;
   const perMeter = bins / state.farthest_m;
   const { reach_m: reach, look_back_m: back, down_to_m: deep } = state.window;
+  const farthest = Math.max(reach, deep - state.depth_m);
   for (let y = 0; y < height; y += 1) {
     for (let x = 0; x < width; x += 1) {
       const [ahead, other] = fromPage(view, (x + 0.5) / ratio, (y + 0.5) / ratio);
@@ -20,7 +21,7 @@ export function indexMap(state, view, ratio, width, height, beams, bins) {
       const [range, angle] = polarOf(state, ahead, other);
       const beam = (angle + state.fan_rad / 2) * perBeam;
       const bin = range * perMeter;
-      if (!(beam >= 0 && beam < beams && bin < bins && range <= Math.max(reach, state.farthest_m))) continue;
+      if (!(beam >= 0 && beam < beams && bin < bins && range <= farthest)) continue;
       // Cells have their middles halfway; at the rim the last two serve.
       const b = Math.min(Math.max(beam - 0.5, 0), beams - 1.001);
       const k = Math.min(Math.max(bin - 0.5, 0), bins - 1.001);
