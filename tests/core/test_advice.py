@@ -121,7 +121,11 @@ def test_what_the_water_is_decides_what_the_card_says():
     assert beside.setup.quieting_pings == 3
     assert Reason.QUIET_SPOKES in beside.row("quieting_pings").reasons
     assert card(secchi_m=0.2).setup.quieting_pings == 2
-    assert card(ground=Ground.ROCK, depth_m=3.0).setup.ghost_cut_db > 0.0
+    # Fifteen feet over rock one step of Ghost cut takes the jig with the false tree: measured so, and forecast so.
+    kept = card(ground=Ground.ROCK, depth_m=4.5)
+    assert kept.setup.ghost_cut_db == 0.0
+    assert kept.row("ghost_cut_db").reasons == (Reason.GHOST_READ_THROUGH,)
+    assert card(ground=Ground.ROCK, depth_m=3.0).setups[Style.CLEAN].ghost_cut_db > 0.0
     assert card(ground=Ground.MUD).setup.ghost_cut_db == 0.0
     low_sun, day = card(sun_rad=0.1), card(sun_rad=0.8)
     assert low_sun.setup.gain == day.setup.gain - 2.0

@@ -32,6 +32,8 @@ def run(words: list[str]) -> int:
     if options.truth is not None:
         inspect_truth(options.truth)
     found = asdict(measure_recording(options.file, truth=options.truth, values=settings(options.set), png=options.png))
+    # What other scripts rely on; how it looks to the eye is for the styles alone.
+    del found["contrast"]
     rounded = {name: round(value, 3) if isinstance(value, float) else value for name, value in found.items()}
     give(
         {"readings": rounded},

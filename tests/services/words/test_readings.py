@@ -15,6 +15,7 @@ PLAIN = Readings(
     blown_out_pct=2.0,
     lag_ms=0.0,
     parting_m=0.2,
+    contrast=30.0,
     erased=(),
 )
 

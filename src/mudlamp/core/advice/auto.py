@@ -11,6 +11,7 @@ from mudlamp.core.arrays import FloatArray
 from mudlamp.core.controls import DOWN_TO, GAIN
 from mudlamp.core.ping import Fan, Ping
 from mudlamp.core.plane import FanPlane
+from mudlamp.core.receiver.inks import ink_lightness
 from mudlamp.core.receiver.law import BLACK_DB, gain_db, gain_for, near_cut_profile_db, shows_over_db, span_db, tvg_db
 from mudlamp.core.receiver.open_water import OpenWater
 from mudlamp.core.receiver.readings import parting_m
@@ -102,6 +103,7 @@ def auto_gain(pings: Sequence[Ping], setup: ReceiverSetup, *, lure_mark_db: floa
         return None
     sonar = pings[-1].setup
     floor, span = float(shows_over_db(setup.ink, setup.punch, setup.hide_below_db)), float(span_db(setup.punch))
+    table = ink_lightness(setup.ink)
     best: tuple[float, float] | None = None
     for gain in GAINS:
         lift = float(gain_db(gain)) - BLACK_DB
@@ -121,6 +123,7 @@ def auto_gain(pings: Sequence[Ping], setup: ReceiverSetup, *, lure_mark_db: floa
                 replace(setup, gain=float(gain)), range_m=0.6 * float(sonar.range_m[-1]), beam_width_rad=sonar.beam_width_rad
             ),
             steps=cleaning_steps(setup.near_cut_db, setup.quieting_pings, setup.ghost_cut_db, setup.hide_below_db),
+            contrast=float(np.abs(np.subtract(*np.interp(255.0 * np.array([ground + lure, ground]) / span, np.arange(256.0), table)))),
         )
         worth = float(score(STYLES[Style.BALANCED], figures))
         if best is None or worth > best[0]:

@@ -180,7 +180,7 @@ class CellSample:
         table = ink_lightness(setup.ink)
         visible = max(first_shown(setup.ink), 1)
         lit = inside >= visible - 0.5
-        over, shown = self._objects(bright, setup, table)
+        over, shown, apart = self._objects(bright, setup, table)
         fish = [name for name in self._names if name != "lure"]
         return Figures(
             lure_over_db=over.get("lure"),
@@ -192,20 +192,27 @@ class CellSample:
             lag_s=law.lag_s(setup.quieting_pings, self._interval_s),
             parting_m=parting_m(setup, range_m=self._middle_m, beam_width_rad=self._beam_width_rad),
             steps=cleaning_steps(setup.near_cut_db, setup.quieting_pings, setup.ghost_cut_db, setup.hide_below_db),
+            contrast=apart.get("lure", min(apart.values(), default=None)),
         )
 
-    def _objects(self, bright: Float32Array, setup: ReceiverSetup, table: FloatArray) -> tuple[dict[str, float], dict[str, bool]]:
-        """Return each object's mean level over its surround [dB], and whether it is shown most of the time."""
+    def _objects(
+        self, bright: Float32Array, setup: ReceiverSetup, table: FloatArray
+    ) -> tuple[dict[str, float], dict[str, bool], dict[str, float]]:
+        """Return each object's mean level over its surround [dB], whether it is shown most of the time, its mean difference in CIE L*."""
         if not self._names:
-            return {}, {}
+            return {}, {}, {}
         mark = np.maximum.reduceat(bright, self._edges)[::2]
         ground = np.add.reduceat(bright, self._edges)[1::2] / self._ring_sizes
         over = (mark - ground) / 255.0 * float(law.span_db(setup.punch))
-        shown = np.abs(table[mark.astype(np.int64)] - table[ground.astype(np.int64)]) >= SHOWN_LIGHTNESS
+        apart = np.abs(table[mark.astype(np.int64)] - table[ground.astype(np.int64)])
+        shown = apart >= SHOWN_LIGHTNESS
         count = np.bincount(self._who)
         share = np.bincount(self._who, shown.astype(np.float64)) / count
         mean = np.bincount(self._who, over) / count
-        return dict(zip(self._names, mean.tolist(), strict=True)), dict(zip(self._names, (share >= 0.5).tolist(), strict=True))
+        light = np.bincount(self._who, apart) / count
+        found = (mean.tolist(), (share >= 0.5).tolist(), light.tolist())
+        over_of, shown_of, light_of = (dict(zip(self._names, values, strict=True)) for values in found)
+        return over_of, shown_of, light_of
 
 
 def _bounced(level: Float32Array, ping: Ping, tvg: FloatArray) -> BoolArray:

@@ -20,7 +20,7 @@ from mudlamp.core.plane import FanPlane
 from mudlamp.core.receiver import law
 from mudlamp.core.receiver.inks import SHOWN_LIGHTNESS, ink_lightness
 from mudlamp.core.receiver.law import BLACK_DB, near_cut_profile_db, tvg_db
-from mudlamp.core.receiver.readings import PARTING_GAPS_M, pair_db
+from mudlamp.core.receiver.readings import MARK_M, PARTING_GAPS_M, pair_db
 from mudlamp.core.scene.bottom import LAMBERT_DB, REFLECTION_DB, Ground
 from mudlamp.core.scene.species import Species, side_target_strength_db
 from mudlamp.core.setup import ReceiverSetup, Window
@@ -225,6 +225,12 @@ class Forecast:
         """Return values (..., range) at the targets' range (...)."""
         return np.asarray((1.0 - self._toward) * values[..., self._near] + self._toward * values[..., self._near + 1])
 
+    @property
+    def mark_m(self) -> tuple[float, float]:
+        """How large a small target is drawn, across and along the beam [m]."""
+        across = self._gear.profile.beam_width_rad(self._wavelength_m) * self.target_range_m
+        return across, max(self._pulse_m, MARK_M)
+
     def clutter_at_db(self, range_m: float) -> float:
         """Return the mean level of all that is not a target at a range [m], where the fish are looked for [dB re 1 m^2]."""
         return float(np.interp(range_m, self.range_m, self._along))
@@ -241,7 +247,7 @@ class Forecast:
         quiet = self._quiet(asked)
         clutter = self._clutter(asked, lift, floor, quiet)
         levels = [self.fish_db, self.fish_db - END_ON_DB, *([] if self.lure_db is None else [self.lure_db])]
-        over, shown = self._targets(asked, lift, floor, span, quiet, np.array(levels))
+        over, shown, apart = self._targets(asked, lift, floor, span, quiet, np.array(levels))
         return Figures(
             lure_over_db=None if self.lure_db is None else over[2],
             lure_shown=None if self.lure_db is None else shown[2],
@@ -257,6 +263,7 @@ class Forecast:
                     for one in zip(asked.near_cut_db, asked.quieting_pings, asked.ghost_cut_db, asked.hide_below_db, strict=True)
                 ]
             ),
+            contrast=apart[1] if self.lure_db is None else apart[2],
         )
 
     def _lift(self, asked: Candidates) -> FloatArray:
@@ -294,8 +301,8 @@ class Forecast:
 
     def _targets(
         self, asked: Candidates, lift: FloatArray, floor: FloatArray, span: FloatArray, quiet: FloatArray, level_db: FloatArray
-    ) -> tuple[FloatArray, FloatArray]:
-        """Return the levels over clutter [dB] of (T,) targets and the chances that they are shown, (T, N) each."""
+    ) -> tuple[FloatArray, FloatArray, FloatArray]:
+        """Return the levels over clutter [dB] of (T,) targets, the chances that they are shown, and their differences in CIE L*, (T, N) each."""
         smear = np.array([SMEAR_DB[int(count)] for count in asked.quieting_pings])
         level = level_db[:, None] + MARK_DB - smear
         at = self._there(lift)
@@ -310,7 +317,9 @@ class Forecast:
         over = np.where(mark >= asked.hide_below_db, mark, 0.0) * passed - ground
         chance = passed / (1.0 + np.exp(-(over - floor) / (0.8 * SWING_DB)))
         # A mark counts as shown when it is so most of the time.
-        return over, np.clip((chance - 0.3) / 0.6, 0.0, 1.0)
+        table = ink_lightness(asked.ink)
+        marks, about = (np.interp(255.0 * level / span, np.arange(256.0), table) for level in (mark, ground))
+        return over, np.clip((chance - 0.3) / 0.6, 0.0, 1.0), np.abs(marks - about) * passed
 
     def _blown(self, lift: FloatArray, span: FloatArray, clutter: FloatArray) -> FloatArray:
         """Return the share of lit cells at full brightness (N,): of bottom, cover and speckle."""
@@ -332,5 +341,12 @@ class Forecast:
         for pair in self._pair_db:
             level = pair[None, :] + self._there(lift)[:, None]
             light.append(table[np.rint(255.0 * np.clip(law.share_of(level, span[:, None]), 0.0, 1.0)).astype(np.int64)])
-        parts = np.abs(light[0] - light[1]) >= SHOWN_LIGHTNESS
-        return np.where(parts.any(axis=1), self._gaps_m[np.argmax(parts, axis=1)], 4.0)
+        apart = np.abs(light[0] - light[1])
+        parts = apart >= SHOWN_LIGHTNESS
+        first = np.argmax(parts, axis=1)
+        row, before = np.arange(len(first)), np.maximum(first - 1, 0)
+        # Between two gaps, so that nothing jumps from one to the next.
+        rise = np.maximum(apart[row, first] - apart[row, before], 1e-9)
+        share = np.where(first > 0, np.clip((SHOWN_LIGHTNESS - apart[row, before]) / rise, 0.0, 1.0), 1.0)
+        gap = self._gaps_m[before] + share * (self._gaps_m[first] - self._gaps_m[before])
+        return np.where(parts.any(axis=1), gap, 4.0)

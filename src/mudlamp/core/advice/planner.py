@@ -7,9 +7,11 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from mudlamp.core.advice.answers import Goal, Situation, Sky, Technique
+from mudlamp.core.advice.eye import enough_contrast
 from mudlamp.core.advice.forecast import Forecast, Gear, candidates, varied
 from mudlamp.core.advice.styles import Objective, Style, objective_of, score
 from mudlamp.core.advice.windows import Band, Reason, down_to, look_back, reach
+from mudlamp.core.arrays import FloatArray
 from mudlamp.core.controls import CONTROLS, DOWN_TO, INK, REACH, RECEIVER_NUMBERS, Value
 from mudlamp.core.receiver.screen import Screen
 from mudlamp.core.scene.bottom import Ground
@@ -27,10 +29,10 @@ LOW_SUN_STEPS = 2.0
 GAIN_SEARCH = (44.0, 88.0)
 STYLE_STEPS = 8.0
 # The usual band is a prior: ten steps of Gain off its middle cost so many points, a hundred being all (ours).
-PRIOR_POINTS = 1.5
+PRIOR_POINTS = 2.5
 ROUNDS = 2
-# Gain is the middle of all that are about as good, each counted by how many points it is under the best: a small change of the water moves
-# it a little and never from one end to another (ours).
+# Gain and Punch are the middle of all that are about as good, each counted by how many points it is under the best: a small change of the water moves
+# them a little and never from one end to another (ours).
 ABOUT_AS_GOOD_POINTS = 1.0
 
 
@@ -72,6 +74,7 @@ class Card:
     faintest_fish_db: float
     speckle_gain: float
     target_range_m: float
+    enough_contrast: float
 
     @property
     def setup(self) -> ReceiverSetup:
@@ -190,11 +193,17 @@ def search(
             best = with_control(best, name, float(values[int(np.argmax(np.round(points, 6)))]))
         if best == before:
             break
+    punches = choices["punch"]
+    fine = np.arange(min(punches), max(punches) + 1.0)
+    best = replace(best, punch=5.0 * round(_about_as_good(fine, score(objective, forecast.figures(varied(best, "punch", fine)))) / 5.0))
     gains = np.arange(GAIN_SEARCH[0], GAIN_SEARCH[1] + 1.0)
-    asked = varied(best, "gain", gains)
-    points = score(objective, forecast.figures(asked)) - PRIOR_POINTS * ((gains - middle_gain) / 10.0) ** 2
-    weights = np.exp((points - points.max()) / ABOUT_AS_GOOD_POINTS)
-    return replace(best, gain=float(np.round(np.average(gains, weights=weights))))
+    points = score(objective, forecast.figures(varied(best, "gain", gains))) - PRIOR_POINTS * ((gains - middle_gain) / 10.0) ** 2
+    return replace(best, gain=float(round(_about_as_good(gains, points))))
+
+
+def _about_as_good(values: FloatArray, points: FloatArray) -> float:
+    """Return the middle of all values (N,) that are about as good as the best by their points (N,)."""
+    return float(np.average(values, weights=np.exp((points - points.max()) / ABOUT_AS_GOOD_POINTS)))
 
 
 def plan(here: Situation, gear: Gear, *, style: Style = Style.BALANCED, screen: Screen | None = None, own_ink: str | None = None) -> Card:
@@ -203,6 +212,8 @@ def plan(here: Situation, gear: Gear, *, style: Style = Style.BALANCED, screen: 
     window = window_of_bands(deep, far)
     forecast = Forecast(here, gear, window)
     bands = trade_bands(here)
+    across_m, along_m = forecast.mark_m
+    needed = enough_contrast(here, screen or Screen(), window, across_m=across_m, along_m=along_m)
     ink, ink_reasons = ink_for(here, screen) if own_ink is None else (own_ink, (Reason.INK_OWN,))
     setups = {}
     for one in Style:
@@ -210,7 +221,8 @@ def plan(here: Situation, gear: Gear, *, style: Style = Style.BALANCED, screen: 
         start = with_settings(
             ReceiverSetup(ink=ink), *(Setting(control=CONTROLS[name], value=values[0]) for name, values in choices.items())
         )
-        found = search(objective_of(one, here.technique, here.goal), forecast, start, choices, middle_gain=0.5 * sum(gain_band(here)))
+        objective = objective_of(one, here.technique, here.goal, enough_contrast=needed)
+        found = search(objective, forecast, start, choices, middle_gain=0.5 * sum(gain_band(here)))
         lower = LOW_SUN_STEPS if 0.0 <= here.sun_rad < LOW_SUN_RAD else 0.0
         setups[one] = replace(found, gain=found.gain - lower)
     setups = _in_order(setups)
@@ -233,6 +245,7 @@ def plan(here: Situation, gear: Gear, *, style: Style = Style.BALANCED, screen: 
         faintest_fish_db=float(np.asarray(figures.fish_over_db)[0]),
         speckle_gain=speckle,
         target_range_m=forecast.target_range_m,
+        enough_contrast=needed,
     )
 
 

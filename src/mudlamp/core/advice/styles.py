@@ -11,6 +11,9 @@ from mudlamp.core.controls import GHOST_CUT, NEAR_CUT, QUIETING
 from mudlamp.core.receiver.readings import Readings
 from mudlamp.core.setup import ReceiverSetup
 
+# What the smallest target's difference in CIE L* should be where nothing is known of screen and light (ours).
+USUAL_CONTRAST = 40.0
+
 
 class Style(StrEnum):
     """Raw: see all and read through it. Clean: nothing on the screen but targets. Balanced: between."""
@@ -26,7 +29,8 @@ class Objective:
 
     `enough_db` is how far over clutter lure and faintest fish should stand: more than that is worth nothing more.
     `lure` and `fish` of standing out over clutter, `shown` of true fish shown, `clutter`, `blown`, `lag` and `parting` of being little,
-    `light` of few clean-up steps: each also takes something real with it.
+    `light` of few clean-up steps: each also takes something real with it; `bold` of the smallest target standing out to the eye, which
+    takes a difference in CIE L* of `enough_contrast` on this screen in this light.
     """
 
     enough_db: float
@@ -38,6 +42,8 @@ class Objective:
     lag: float
     parting: float
     light: float
+    bold: float
+    enough_contrast: float = USUAL_CONTRAST
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -53,12 +59,18 @@ class Figures:
     lag_s: FloatLike
     parting_m: FloatLike
     steps: FloatLike
+    # The smallest target's difference in CIE L* to what is about it: the lure's, else the faintest fish's.
+    contrast: FloatLike | None = None
 
 
 STYLES = {
-    Style.RAW: Objective(enough_db=17.0, lure=3.0, fish=1.5, shown=3.0, clutter=0.9, blown=1.1, lag=1.6, parting=0.8, light=1.5),
-    Style.BALANCED: Objective(enough_db=14.5, lure=2.2, fish=1.2, shown=2.4, clutter=2.4, blown=1.3, lag=0.8, parting=0.8, light=0.9),
-    Style.CLEAN: Objective(enough_db=11.0, lure=0.8, fish=1.2, shown=2.0, clutter=5.0, blown=1.3, lag=0.25, parting=0.8, light=0.3),
+    Style.RAW: Objective(enough_db=17.0, lure=3.0, fish=1.5, shown=3.0, clutter=0.9, blown=1.1, lag=1.6, parting=0.8, light=1.5, bold=1.6),
+    Style.BALANCED: Objective(
+        enough_db=14.5, lure=2.2, fish=1.2, shown=2.4, clutter=2.4, blown=1.3, lag=0.8, parting=0.8, light=0.9, bold=1.6
+    ),
+    Style.CLEAN: Objective(
+        enough_db=11.0, lure=0.8, fish=1.2, shown=2.0, clutter=5.0, blown=1.3, lag=0.25, parting=0.8, light=0.3, bold=1.6
+    ),
 }
 # A desire is fulfilled at the first figure and forlorn at the second. Balanced's `enough_db` was set once, on the pear tree, so that its
 # Gain starts in the middle of the usual band there.
@@ -71,7 +83,7 @@ STEPS = (0.0, 8.0)
 HIDE_STEP_DB = 4.0
 
 
-def objective_of(style: Style, technique: Technique, goal: Goal) -> Objective:
+def objective_of(style: Style, technique: Technique, goal: Goal, *, enough_contrast: float = USUAL_CONTRAST) -> Objective:
     """Return the objective of a style for what is fished: without a lure out its weight falls, on a trophy hunt the small fish matter less."""
     base = STYLES[style]
     lure = base.lure * (0.4 if technique is Technique.SCAN or goal is Goal.OBSERVING else 1.0)
@@ -85,6 +97,8 @@ def objective_of(style: Style, technique: Technique, goal: Goal) -> Objective:
         lag=base.lag * (0.5 if technique is Technique.SCAN else 1.0),
         parting=base.parting,
         light=base.light,
+        bold=base.bold,
+        enough_contrast=enough_contrast,
     )
 
 
@@ -108,6 +122,8 @@ def score(objective: Objective, figures: Figures) -> FloatArray:
     if figures.fish_over_db is not None and figures.fish_shown is not None:
         parts.append((objective.fish, _desire(figures.fish_over_db, objective.enough_db, LEAST_OVER_DB)))
         parts.append((objective.shown, np.asarray(figures.fish_shown, dtype=np.float64)))
+    if figures.contrast is not None:
+        parts.append((objective.bold, _desire(figures.contrast, objective.enough_contrast, 0.0)))
     total = sum(weight for weight, _ in parts)
     return np.asarray(100.0 * sum(weight * desire for weight, desire in parts) / total, dtype=np.float64)
 
@@ -132,4 +148,5 @@ def figures_of(readings: Readings, setup: ReceiverSetup) -> Figures:
         lag_s=readings.lag_ms / 1000.0,
         parting_m=readings.parting_m,
         steps=cleaning_steps(setup.near_cut_db, setup.quieting_pings, setup.ghost_cut_db, setup.hide_below_db),
+        contrast=readings.contrast,
     )

@@ -34,7 +34,7 @@ _TAPER = PROFILES["demo"].taper
 class Readings:
     """The readings of one set-up; what needs truth, or fish, or a lure, is None without it.
 
-    `erased` are the objects that could be seen but that this set-up does not show.
+    `contrast` is the smallest target's difference in CIE L* to its surround (the lure's, else the faintest fish's); `erased` are the objects that could be seen but that this set-up does not show.
     """
 
     lure_over_clutter_db: float | None
@@ -44,6 +44,7 @@ class Readings:
     blown_out_pct: float
     lag_ms: float
     parting_m: float
+    contrast: float | None
     erased: tuple[str, ...] | None
 
 
@@ -70,6 +71,7 @@ class ReadingsMeter:
         self._blown: list[float] = []
         self._over: dict[str, list[float]] = defaultdict(list)
         self._shown: dict[str, list[bool]] = defaultdict(list)
+        self._contrast: dict[str, list[float]] = defaultdict(list)
         self._kind: dict[str, str] = {}
         self._knows_truth = False
         self._lure_mark: list[tuple[float, float]] = []
@@ -80,6 +82,7 @@ class ReadingsMeter:
         self._blown.clear()
         self._over.clear()
         self._shown.clear()
+        self._contrast.clear()
         self._lure_mark.clear()
 
     def add(self, ping: Ping, picture: ByteArray, setup: ReceiverSetup, window: Window, truth: Sequence[TruthRow] | None) -> None:
@@ -141,9 +144,11 @@ class ReadingsMeter:
         shown = self._shown[row.id]
         contrast = abs(float(table[int(mark)] - table[int(ground)]))
         shown.append(contrast >= SHOWN_LIGHTNESS)
+        apart = self._contrast[row.id]
+        apart.append(contrast)
         if row.kind == "lure":
             self._lure_mark = [*self._lure_mark[-self._keep :], (contrast, row.range_m)]
-        del over[: -self._keep], shown[: -self._keep]
+        del over[: -self._keep], shown[: -self._keep], apart[: -self._keep]
 
     def lure_mark(self) -> LureMark | None:
         """Return the lure's mark as the pictures had it, or None where no lure was to be seen."""
@@ -173,8 +178,15 @@ class ReadingsMeter:
                 range_m=middle,
                 beam_width_rad=math.radians(1.1) if sonar is None else sonar.beam_width_rad,
             ),
+            contrast=self._smallest_contrast(),
             erased=self.erased() if self._knows_truth else None,
         )
+
+    def _smallest_contrast(self) -> float | None:
+        """Return the lure's mean difference in CIE L* to its surround, else the least of the fish's; None without either."""
+        mean = {name: float(np.mean(values)) for name, values in self._contrast.items()}
+        lures = [value for name, value in mean.items() if self._kind[name] == "lure"]
+        return lures[0] if lures else min(mean.values(), default=None)
 
     def erased(self) -> tuple[str, ...]:
         """Return the objects that could be seen but that the set-up does not show; none where the truth is not known."""

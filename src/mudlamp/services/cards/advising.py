@@ -8,7 +8,7 @@ from mudlamp.core.advice.answers import DOUBTED, Answers, situation, with_guess
 from mudlamp.core.advice.autotune import Batch, Tuned, autotune, measured
 from mudlamp.core.advice.planner import Card, gain_band, plan, trade_bands
 from mudlamp.core.advice.retune import moved
-from mudlamp.core.advice.styles import Style, objective_of
+from mudlamp.core.advice.styles import Objective, Style, objective_of
 from mudlamp.core.controls import CONTROLS, GAIN, GHOST_CUT, Control, Part, Value
 from mudlamp.core.receiver.readings import Readings
 from mudlamp.core.receiver.screen import Screen
@@ -79,10 +79,14 @@ def batch_of(card: Card, aboard: Aboard, *, seed: int, progress: Progress = lamb
     return record_batch(scene_of(scene_for(card, aboard, title="A card's water")), hang_m=hang, seed=seed, progress=progress)
 
 
+def objective_for(card: Card) -> Objective:
+    """Return what a card's style wants, on the angler's own screen in this light."""
+    return objective_of(card.style, card.here.technique, card.here.goal, enough_contrast=card.enough_contrast)
+
+
 def _under(setup: ReceiverSetup, window: Window, batch: Batch, card: Card) -> Readings:
-    here = card.here
     seen = Batch(samples=batch.samples, window=window, interval_s=batch.interval_s)
-    return measured(setup, seen, objective_of(card.style, here.technique, here.goal))[0]
+    return measured(setup, seen, objective_for(card))[0]
 
 
 def _cost(then: Readings, now: Readings) -> Cost:
@@ -117,8 +121,7 @@ def costs_of(card: Card, batch: Batch, *, progress: Progress = lambda share: Non
 
 def tuned(card: Card, batch: Batch, *, seed: int, progress: Progress = lambda share: None) -> Tuned:
     """Return what auto-tune finds on a batch of the card's water, for the card's style."""
-    here = card.here
-    return autotune(batch, objective_of(card.style, here.technique, here.goal), card.setup, seed=seed, progress=progress)
+    return autotune(batch, objective_for(card), card.setup, seed=seed, progress=progress)
 
 
 def off_band(card: Card, setup: ReceiverSetup) -> dict[str, tuple[float, float]]:
