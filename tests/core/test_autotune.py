@@ -6,13 +6,24 @@ import pytest
 from mudlamp.core.advice.answers import Answers, situation
 from mudlamp.core.advice.autotune import Batch, CellSample, autotune, measured
 from mudlamp.core.advice.planner import mid_band
+from mudlamp.core.advice.repeats import repeated
 from mudlamp.core.advice.styles import STYLES, Style, figures_of
 from mudlamp.core.errors import DomainError
 from mudlamp.core.scene.bottom import Ground
 from mudlamp.core.setup import ReceiverSetup
 from mudlamp.formats.scene.file import LISTED, load_scene
 from mudlamp.services.bench.cards import contest, scene_batch
-from mudlamp.services.cards.advising import batch_of, card_of, costs_of, off_band, tuned
+from mudlamp.services.cards.advising import (
+    SEARCHED,
+    TUNED_WATERS,
+    batch_of,
+    batches_of,
+    card_of,
+    costs_of,
+    objective_for,
+    off_band,
+    tuned,
+)
 from mudlamp.services.jobs import JobCancelledError
 from mudlamp.services.water.aboard import Aboard
 from mudlamp.services.words.card import off_band_reason
@@ -51,7 +62,7 @@ def test_a_sample_of_cells_reads_as_the_receiver_does(giant, setup):
 
 def test_equal_batches_and_seeds_give_equal_answers_and_never_a_worse_one(batch):
     objective, start = STYLES[Style.BALANCED], mid_band(situation(Answers()))
-    first, second = (autotune(batch, objective, start, seed=4) for _ in range(2))
+    first, second = (autotune([batch], objective, start, judges=[batch], seed=4) for _ in range(2))
     assert first == second
     assert first.score >= first.start_score
     assert first.start_score == pytest.approx(measured(start, batch, objective)[1])
@@ -67,7 +78,7 @@ def test_a_search_that_is_told_to_stop_stops(batch):
             raise JobCancelledError
 
     with pytest.raises(JobCancelledError):
-        autotune(batch, STYLES[Style.RAW], ReceiverSetup(), progress=progress)
+        autotune([batch], STYLES[Style.RAW], ReceiverSetup(), judges=[batch], progress=progress)
     assert seen == sorted(seen)
     assert seen[-1] < 0.4
 
@@ -94,7 +105,7 @@ def test_costs_are_measured_on_this_water():
     found = {}
     for name, answers in (("clear", clear), ("muddy", muddy)):
         card = card_of(answers, Aboard())
-        costs = costs_of(card, batch_of(card, Aboard(), seed=7))
+        costs = costs_of(card, batches_of(card, Aboard(), seed=7))
         for row in card.rows:
             # What the card's own style sets costs nothing: it is the card's start.
             own = costs[row.control][card.style]
@@ -108,10 +119,39 @@ def test_costs_are_measured_on_this_water():
 
 def test_what_is_tuned_for_a_card_is_for_its_style():
     card = card_of(Answers(depth_m=6.1), Aboard(), style=Style.CLEAN)
-    batch = batch_of(card, Aboard(), seed=2)
-    found = tuned(card, batch, seed=2)
-    assert found.start_readings == measured(card.setup, batch, STYLES[Style.CLEAN])[0]
-    assert found.score >= found.start_score
+    batches = batches_of(card, Aboard(), seed=2, count=TUNED_WATERS)
+    found = tuned(card, batches, seed=2)
+    judges = batches[SEARCHED:]
+    assert found.start_readings == measured(card.setup, judges[0], objective_for(card))[0]
+    scores = [[measured(setup, batch, objective_for(card))[1] for batch in judges] for setup in (card.setup, found.setup)]
+    assert (found.start_score, found.score) == pytest.approx(tuple(np.mean(scores, axis=1)))
+    # What is claimed is there on water that neither search nor judges saw.
+    fresh = [batch_of(card, Aboard(), seed=seed) for seed in range(900, 904)]
+    gain = np.mean(
+        [measured(found.setup, one, objective_for(card))[1] - measured(card.setup, one, objective_for(card))[1] for one in fresh]
+    )
+    assert gain == pytest.approx(found.score - found.start_score, abs=1.5)
+
+
+def test_what_hides_the_jig_or_is_not_allowed_is_never_taken():
+    card = card_of(Answers(other_sonars=1, depth_m=6.1), Aboard())
+    batches = batches_of(card, Aboard(), seed=5, count=4)
+    assert tuned(card, batches, seed=5).setup.quieting_pings >= 3
+    # A style to which only clutter matters would put out everything; the jig that the start shows is kept.
+    blind = replace(STYLES[Style.CLEAN], lure=0.0, fish=0.0, shown=0.0, bold=0.0, clutter=50.0)
+    found = autotune(batches[:1], blind, card.setup, judges=batches[1:], seed=1)
+    assert "lure" not in (found.start_readings.erased or ())
+    assert "lure" not in (found.readings.erased or ())
+
+
+def test_a_difference_is_believed_as_far_as_it_repeats():
+    rng = np.random.default_rng(900)
+    assert repeated([2.0, 2.2, 1.9, 2.1, 2.0, 1.8]) == pytest.approx(2.0)
+    assert repeated([2.0, -1.0, 1.5, -0.5, 0.1, -2.0]) == 0.0
+    assert repeated([3.0, 3.0]) == 0.0
+    # Student's t interval: chance alone is believed once in twenty; a true 2 dB at a spread of 1 dB nearly always.
+    assert 0.03 < np.mean([repeated(rng.normal(0.0, 1.0, 6)) != 0.0 for _ in range(2000)]) < 0.07
+    assert np.mean([repeated(rng.normal(2.0, 1.0, 6)) > 0.0 for _ in range(500)]) > 0.7
 
 
 def test_what_lies_outside_the_trades_bands_is_found_by_step():

@@ -9,7 +9,7 @@ from mudlamp.core.errors import DomainError, require_range
 from mudlamp.core.rig.profile import BoxedLure
 from mudlamp.core.units import OUNCE_KG
 from mudlamp.services.cards import questions
-from mudlamp.services.cards.advising import batch_of, card_answer, card_of, costs_of, seed_of
+from mudlamp.services.cards.advising import batches_of, card_answer, card_of, costs_of, seed_of
 from mudlamp.services.edge.controls import LABELS
 from mudlamp.services.edge.forms import FieldKind, allowed
 from mudlamp.services.water.aboard import Aboard, usual_lure
@@ -72,7 +72,7 @@ def run(words: list[str]) -> int:
         head = require_range("--head-oz", options["head_oz"], 0.008, 2.0, "oz")
         aboard = Aboard(lure=BoxedLure(head_kg=head * OUNCE_KG))
     card = card_of(asked.answers, aboard, style=Style(options["style"]))
-    costs = costs_of(card, batch_of(card, aboard, seed=seed_of(asked.answers, aboard)))
+    costs = costs_of(card, batches_of(card, aboard, seed=seed_of(asked.answers, aboard)))
     lines = [card_words.headline(card), card_words.lure_line(card)]
     for row in card.rows:
         band = card_words.band_words(row.control, row.low, row.high)

@@ -30,10 +30,10 @@ def example_card() -> OpenCard:
         raise RuntimeError(f"the demo's answers are wrong: {asked.problems}")
     aboard = Aboard(rig=demo_rig(), lure=BoxedLure())
     plan = made_plan(asked.answers, aboard, style=Style.BALANCED)
-    batch = advising.batch_of(plan.card, aboard, seed=advising.seed_of(plan.answers, aboard))
+    batches = advising.batches_of(plan.card, aboard, seed=advising.seed_of(plan.answers, aboard))
     costs = {
         control: {style: cost.rounded() for style, cost in styles.items()}
-        for control, styles in advising.costs_of(plan.card, batch).items()
+        for control, styles in advising.costs_of(plan.card, batches).items()
     }
     measured = Measured(costs=costs, doubts=words.doubt_lines(advising.doubts_of(plan.answers, aboard, plan.card), labels_of(None)))
     key = uuid.uuid5(SPACE, "card")

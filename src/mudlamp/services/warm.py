@@ -54,4 +54,4 @@ def warm_planner() -> None:
 
     with _one_at_a_time():
         card = card_of(Answers(), Aboard())
-        tuned(card, batch_of(card, Aboard(), seed=0), seed=0)
+        tuned(card, [batch_of(card, Aboard(), seed=0)], seed=0)

@@ -5,11 +5,12 @@ receiver's law is pointwise once Quieting's integration is done; what it finds i
 """
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 import numpy as np
 
+from mudlamp.core.advice.repeats import repeated
 from mudlamp.core.advice.styles import Figures, Objective, cleaning_steps, figures_of, score
 from mudlamp.core.arrays import BoolArray, Float32Array, FloatArray, IntArray
 from mudlamp.core.controls import GHOST_CUT, NEAR_CUT, QUIETING
@@ -256,24 +257,38 @@ def measured(setup: ReceiverSetup, batch: Batch, objective: Objective) -> tuple[
     return readings, float(score(objective, figures_of(readings, setup)))
 
 
-def autotune(
-    batch: Batch, objective: Objective, start: ReceiverSetup, *, seed: int = 0, progress: Callable[[float], None] = lambda share: None
-) -> Tuned:
-    """Return the set-up that an objective likes best on a batch; the start where nothing better is found.
+def _joint(samples: Sequence[CellSample], setup: ReceiverSetup, objective: Objective) -> float:
+    return float(np.mean([score(objective, sample.figures(setup)) for sample in samples]))
 
-    `progress` is called with how far the search is (0 to 1) and may raise to stop it. Equal batches and seeds give equal answers.
+
+def autotune(
+    batches: Sequence[Batch],
+    objective: Objective,
+    start: ReceiverSetup,
+    *,
+    judges: Sequence[Batch],
+    allowed: Callable[[ReceiverSetup], bool] = lambda setup: True,
+    seed: int = 0,
+    progress: Callable[[float], None] = lambda share: None,
+) -> Tuned:
+    """Return the set-up that an objective likes best: searched on `batches`, judged on `judges`; the start where nothing beats it surely.
+
+    What is taken gains on the judges by more than chance explains, keeps the lure shown on all of them where the start does, and is
+    `allowed`. `progress` is called with how far the search is (0 to 1) and may raise to stop it. Equal batches and seeds give equal answers.
     Source: differential evolution (Storn and Price 1997), by SciPy.
     """
     # Imported here: the optimizers take most of a second to load, and the first page should not wait for them.
     from scipy.optimize import differential_evolution
 
-    sample = CellSample(batch, seed=seed)
+    samples = [CellSample(batch, seed=seed) for batch in batches]
     tried: dict[ReceiverSetup, float] = {}
 
     def cost(genes: FloatArray) -> float:
         setup = _setup_of(genes, start.ink)
+        if not allowed(setup):
+            return 0.0
         if setup not in tried:
-            tried[setup] = -float(score(objective, sample.figures(setup)))
+            tried[setup] = -_joint(samples, setup, objective)
         return tried[setup]
 
     done = 0
@@ -298,12 +313,46 @@ def autotune(
         callback=note,
     )
     progress(0.8)
-    start_readings, start_score = measured(start, batch, objective)
-    best, best_readings, best_score = start, start_readings, start_score
-    # The sample is not the whole picture: of the best few on it, the one that measures best is taken.
+    first = _Judged.on(judges, start, objective)
+    best = first
+    # The search saw a sample of a few waters: of its best few, the one that does best where it did not look is taken, if it surely does.
     for setup in sorted(tried, key=tried.__getitem__)[:FINALISTS]:
-        readings, points = measured(setup, batch, objective)
-        if points > best_score + 1e-9:
-            best, best_readings, best_score = setup, readings, points
+        found = _Judged.on(judges, setup, objective)
+        if found.beats(first) and found.score > best.score:
+            best = found
         progress(0.9)
-    return Tuned(setup=replace(best), readings=best_readings, score=best_score, start_readings=start_readings, start_score=start_score)
+    return Tuned(
+        setup=best.setup,
+        readings=best.readings[0],
+        score=best.score,
+        start_readings=first.readings[0],
+        start_score=first.score,
+    )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Judged:
+    """A set-up as it did on each of the judging batches."""
+
+    setup: ReceiverSetup
+    readings: tuple[Readings, ...]
+    points: tuple[float, ...]
+
+    @classmethod
+    def on(cls, judges: Sequence[Batch], setup: ReceiverSetup, objective: Objective) -> "_Judged":
+        found = [measured(setup, batch, objective) for batch in judges]
+        return cls(setup=setup, readings=tuple(one for one, _ in found), points=tuple(points for _, points in found))
+
+    @property
+    def score(self) -> float:
+        return float(np.mean(self.points))
+
+    def beats(self, start: "_Judged") -> bool:
+        """Return whether it surely does better, and hides no lure that the start shows; on one batch, whether it does better there."""
+        if any(
+            "lure" in (mine.erased or ()) and "lure" not in (its.erased or ())
+            for mine, its in zip(self.readings, start.readings, strict=True)
+        ):
+            return False
+        gains = [mine - its for mine, its in zip(self.points, start.points, strict=True)]
+        return gains[0] > 1e-9 if len(gains) == 1 else repeated(gains) > 0.0

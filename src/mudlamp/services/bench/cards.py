@@ -12,7 +12,7 @@ from mudlamp.core.advice.styles import Style, objective_of
 from mudlamp.core.rig.profile import BoxedLure
 from mudlamp.core.scene.model import Scene
 from mudlamp.core.units import FOOT_M
-from mudlamp.services.cards.advising import batch_of, card_of, costs_of
+from mudlamp.services.cards.advising import SEARCHED, TUNED_WATERS, batches_of, card_of, costs_of
 from mudlamp.services.water.aboard import Aboard
 from mudlamp.services.water.from_answers import record_batch
 
@@ -86,7 +86,8 @@ def contest(scene: Scene, *, unseen: tuple[int, ...] = UNSEEN_SEEDS) -> Contest:
     objective = objective_of(Style.BALANCED, here.technique, here.goal)
     middle = mid_band(here)
     started = time.perf_counter()
-    found = autotune(scene_batch(scene, SEEN_SEED), objective, middle, seed=1).setup
+    seen = [scene_batch(scene, SEEN_SEED + number) for number in range(TUNED_WATERS)]
+    found = autotune(seen[:SEARCHED], objective, middle, judges=seen[SEARCHED:], seed=1).setup
     seconds = time.perf_counter() - started
     batches = [scene_batch(scene, seed) for seed in unseen]
     scores = [statistics.fmean(measured(setup, batch, objective)[1] for batch in batches) for setup in (middle, found)]
@@ -111,9 +112,9 @@ def bench_tune(scenes: list[Scene]) -> TuneBench:
         started = time.perf_counter()
         card = card_of(Answers(depth_m=5.0 + 0.5 * number), Aboard())
         plans.append(1000.0 * (time.perf_counter() - started))
-    costs_of(card, batch_of(card, Aboard(), seed=0))
+    costs_of(card, batches_of(card, Aboard(), seed=0))
     started = time.perf_counter()
-    costs_of(card, batch_of(card, Aboard(), seed=1))
+    costs_of(card, batches_of(card, Aboard(), seed=1))
     costs = time.perf_counter() - started
     rows = [contest(scene) for scene in scenes]
     return TuneBench(

@@ -1,12 +1,15 @@
 """The set-up card as a service: planned at once, its costs measured on simulated water, the receiver searched, the differences of a move."""
 
 import hashlib
-from collections.abc import Callable, Mapping
-from dataclasses import dataclass, replace
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, fields, replace
+
+import numpy as np
 
 from mudlamp.core.advice.answers import DOUBTED, Answers, situation, with_guess
 from mudlamp.core.advice.autotune import Batch, Tuned, autotune, measured
 from mudlamp.core.advice.planner import Card, gain_band, plan, trade_bands
+from mudlamp.core.advice.repeats import repeated
 from mudlamp.core.advice.retune import moved
 from mudlamp.core.advice.styles import Objective, Style, objective_of
 from mudlamp.core.controls import CONTROLS, GAIN, GHOST_CUT, Control, Part, Value
@@ -15,7 +18,7 @@ from mudlamp.core.receiver.screen import Screen
 from mudlamp.core.rig.power import power_budget
 from mudlamp.core.setup import ReceiverSetup, Window, with_control
 from mudlamp.formats.scene.build import scene_of
-from mudlamp.formats.scene.parts import FaultsPart, SceneFile
+from mudlamp.formats.scene.parts import FaultsPart, FishPart, SceneFile
 from mudlamp.services.edge.controls import of
 from mudlamp.services.water.aboard import Aboard
 from mudlamp.services.water.from_answers import fish_place, record_batch, scene_from
@@ -24,6 +27,11 @@ from mudlamp.services.words import card as words
 Progress = Callable[[float], None]
 # The lure hangs so far short of the fish and above them [m]: beside them, not in them.
 SHORT_M, ABOVE_M = 1.2, 0.4
+# Costs are measured, and auto-tune's find is searched and judged, on so many waters like the card's; of those it is searched on so many.
+WATERS, TUNED_WATERS, SEARCHED = 6, 8, 2
+# They differ in how large the fish are, where they hold [m], and how far off they are.
+SIZES, DEEPER_M, NEARER = (0.7, 1.3), 0.6, (0.9, 1.1)
+SEEDS_END = 2**32
 # What a scene file takes for the voltage at the unit [V].
 LOWEST_V, HIGHEST_V = 9.0, 15.0
 TITLE_LENGTH = 120
@@ -74,9 +82,39 @@ def scene_for(card: Card, aboard: Aboard, *, title: str) -> SceneFile:
 
 def batch_of(card: Card, aboard: Aboard, *, seed: int, progress: Progress = lambda share: None) -> Batch:
     """Return a batch of pings on the water that stands for a card, the lure hanging beside the fish."""
+    return _recorded(card, scene_for(card, aboard, title="A card's water"), seed=seed, progress=progress)
+
+
+def _recorded(card: Card, scene: SceneFile, *, seed: int, progress: Progress = lambda share: None) -> Batch:
     ahead, depth = fish_place(card.here, card.window)
     hang = (max(ahead - SHORT_M, 0.8 * ahead), max(depth - ABOVE_M, 0.5 * depth))
-    return record_batch(scene_of(scene_for(card, aboard, title="A card's water")), hang_m=hang, seed=seed, progress=progress)
+    return record_batch(scene_of(scene), hang_m=hang, seed=seed, progress=progress)
+
+
+def batches_of(card: Card, aboard: Aboard, *, seed: int, count: int = WATERS, progress: Progress = lambda share: None) -> tuple[Batch, ...]:
+    """Return batches on so many waters like the card's: the first as it is assumed, the others with fish of other sizes at other places."""
+    scene = scene_for(card, aboard, title="A card's water")
+    found = []
+    for number in range(count):
+        rng = np.random.default_rng((seed, number))
+        water = scene if number == 0 else scene.model_copy(update={"fish": [_other(one, card, rng) for one in scene.fish]})
+        found.append(_recorded(card, water, seed=(seed + number) % SEEDS_END))
+        progress((number + 1) / count)
+    return tuple(found)
+
+
+def _other(fish: FishPart, card: Card, rng: np.random.Generator) -> FishPart:
+    """Return a group of fish as it may well be instead."""
+    size = float(rng.uniform(*SIZES))
+    deep = fish.z_m + float(rng.uniform(-DEEPER_M, DEEPER_M))
+    return fish.model_copy(
+        update={
+            "shortest_m": max(fish.shortest_m * size, 0.05),
+            "longest_m": min(fish.longest_m * size, 1.5),
+            "z_m": min(max(deep, 0.4), card.here.depth_m - 0.1),
+            "y_m": fish.y_m * float(rng.uniform(*NEARER)),
+        }
+    )
 
 
 def objective_for(card: Card) -> Objective:
@@ -89,21 +127,30 @@ def _under(setup: ReceiverSetup, window: Window, batch: Batch, card: Card) -> Re
     return measured(setup, seen, objective_for(card))[0]
 
 
-def _cost(then: Readings, now: Readings) -> Cost:
-    def apart(a: float | None, b: float | None) -> float | None:
-        return None if a is None or b is None else a - b
+def _apart(then: Readings, now: Readings) -> Mapping[str, float | None]:
+    """Return how far readings are apart, by the names of Cost; None where there is no such figure."""
+    pairs = {one.name: (getattr(then, one.name), getattr(now, one.name)) for one in fields(Cost)}
+    return {name: None if a is None or b is None else a - b for name, (a, b) in pairs.items()}
 
+
+def _cost(apart: Sequence[Mapping[str, float | None]]) -> Cost:
+    """Return what differences on several waters come to: nothing where they do not repeat, None where there is no such figure anywhere."""
+    known = {one.name: [each for row in apart if (each := row[one.name]) is not None] for one in fields(Cost)}
+    lure, fish = (repeated(known[name]) if known[name] else None for name in ("lure_over_clutter_db", "faintest_fish_db"))
     return Cost(
-        lure_over_clutter_db=apart(then.lure_over_clutter_db, now.lure_over_clutter_db),
-        faintest_fish_db=apart(then.faintest_fish_db, now.faintest_fish_db),
-        clutter_fill_pct=then.clutter_fill_pct - now.clutter_fill_pct,
-        lag_ms=then.lag_ms - now.lag_ms,
+        lure_over_clutter_db=lure,
+        faintest_fish_db=fish,
+        clutter_fill_pct=repeated(known["clutter_fill_pct"]),
+        lag_ms=repeated(known["lag_ms"]),
     )
 
 
-def costs_of(card: Card, batch: Batch, *, progress: Progress = lambda share: None) -> Costs:
-    """Return what each control costs as each style would set it, against the card's own start, measured on a batch of its water."""
-    start = _under(card.setup, card.window, batch, card)
+def costs_of(card: Card, batches: Sequence[Batch], *, progress: Progress = lambda share: None) -> Costs:
+    """Return what each control costs as each style would set it, against the card's own start, measured on waters like the card's.
+
+    The same pings are read under both; what does not repeat from water to water costs nothing.
+    """
+    start = [_under(card.setup, card.window, batch, card) for batch in batches]
     known: dict[tuple[str, Value], Cost] = {}
     wanted = [(row, style) for row in card.rows for style in Style]
     found: dict[str, dict[Style, Cost]] = {row.control: {} for row in card.rows}
@@ -112,16 +159,27 @@ def costs_of(card: Card, batch: Batch, *, progress: Progress = lambda share: Non
         key = (row.control, value)
         if key not in known:
             same = value == row.start or isinstance(value, str) or CONTROLS[row.control].part is Part.WINDOW
-            then = start if same else _under(with_control(card.setup, row.control, float(value)), card.window, batch, card)
-            known[key] = _cost(then, start)
+            setup = card.setup if same else with_control(card.setup, row.control, float(value))
+            then = start if same else [_under(setup, card.window, batch, card) for batch in batches]
+            known[key] = _cost([_apart(a, b) for a, b in zip(then, start, strict=True)])
         found[row.control][style] = known[key]
         progress((done + 1) / len(wanted))
     return found
 
 
-def tuned(card: Card, batch: Batch, *, seed: int, progress: Progress = lambda share: None) -> Tuned:
-    """Return what auto-tune finds on a batch of the card's water, for the card's style."""
-    return autotune(batch, objective_for(card), card.setup, seed=seed, progress=progress)
+def tuned(card: Card, batches: Sequence[Batch], *, seed: int, progress: Progress = lambda share: None) -> Tuned:
+    """Return what auto-tune finds for the card's style: searched on the first of the batches, judged on the others."""
+    searched = min(SEARCHED, max(len(batches) - 1, 1))
+    least = trade_bands(card.here)["quieting_pings"].of(card.style)[0] if card.here.other_sonars else 1.0
+    return autotune(
+        batches[:searched],
+        objective_for(card),
+        card.setup,
+        judges=batches[searched:] or batches,
+        allowed=lambda setup: setup.quieting_pings >= least,
+        seed=seed,
+        progress=progress,
+    )
 
 
 def off_band(card: Card, setup: ReceiverSetup) -> dict[str, tuple[float, float]]:

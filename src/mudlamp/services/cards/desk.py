@@ -185,8 +185,8 @@ class CardDesk:
 
     def _measure(self, job: Job, one: OpenCard) -> str:
         plan, seed = one.plan, advising.seed_of(one.plan.answers, one.plan.aboard)
-        batch = advising.batch_of(plan.card, plan.aboard, seed=seed, progress=lambda share: job.progress(0.4 * share))
-        costs = advising.costs_of(plan.card, batch, progress=lambda share: job.progress(0.4 + 0.5 * share))
+        batches = advising.batches_of(plan.card, plan.aboard, seed=seed, progress=lambda share: job.progress(0.5 * share))
+        costs = advising.costs_of(plan.card, batches, progress=lambda share: job.progress(0.5 + 0.4 * share))
         rounded = {control: {style: cost.rounded() for style, cost in of_styles.items()} for control, of_styles in costs.items()}
         doubts = words.doubt_lines(advising.doubts_of(plan.answers, plan.aboard, plan.card), one.labels)
         store.set_costs(self._engine, one.kept.owner, one.kept.id, measured_json(Measured(costs=rounded, doubts=doubts)))
@@ -194,8 +194,9 @@ class CardDesk:
 
     def _tune(self, job: Job, one: OpenCard) -> str:
         plan, seed = one.plan, advising.seed_of(one.plan.answers, one.plan.aboard)
-        batch = advising.batch_of(plan.card, plan.aboard, seed=seed, progress=lambda share: job.progress(0.1 * share))
-        found = advising.tuned(plan.card, batch, seed=seed, progress=job.progress)
+        count = advising.TUNED_WATERS
+        batches = advising.batches_of(plan.card, plan.aboard, seed=seed, count=count, progress=lambda share: job.progress(0.1 * share))
+        found = advising.tuned(plan.card, batches, seed=seed, progress=job.progress)
         store.set_tuned(self._engine, one.kept.owner, one.kept.id, tuned_json(tuned_of(found, plan.card)))
         return str(one.kept.id)
 
@@ -295,7 +296,7 @@ def _opened(row: KeptCard) -> OpenCard:
 
 def _answered(answers: Answers, aboard: Aboard, style: Style) -> CardAnswer:
     card = advising.card_of(answers, aboard, style=style)
-    return advising.card_answer(card, advising.costs_of(card, advising.batch_of(card, aboard, seed=advising.seed_of(answers, aboard))))
+    return advising.card_answer(card, advising.costs_of(card, advising.batches_of(card, aboard, seed=advising.seed_of(answers, aboard))))
 
 
 def _named(name: str) -> str:

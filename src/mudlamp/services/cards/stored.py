@@ -19,7 +19,7 @@ from mudlamp.services.cards.advising import Costs, card_of, off_band, with_own_s
 from mudlamp.services.water.aboard import Aboard
 
 # Raised when a plan of before would no longer be understood: such cards are planned anew from their answers.
-VERSION = 1
+VERSION = 2
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
