@@ -1,6 +1,7 @@
 """`./lamp tune`: the set-up card for this water."""
 
 import datetime as dt
+from dataclasses import asdict
 
 from mudlamp.cli.answer import give
 from mudlamp.cli.arguments import Parser
@@ -9,7 +10,8 @@ from mudlamp.core.errors import DomainError, require_range
 from mudlamp.core.rig.profile import BoxedLure
 from mudlamp.core.units import OUNCE_KG
 from mudlamp.services.cards import questions
-from mudlamp.services.cards.advising import batches_of, card_answer, card_of, costs_of, seed_of
+from mudlamp.services.cards.advising import batches_of, card_answer, card_of, costs_of, doubts_of, seed_of
+from mudlamp.services.cards.lure import lure_seen
 from mudlamp.services.edge.controls import LABELS
 from mudlamp.services.edge.forms import FieldKind, allowed
 from mudlamp.services.water.aboard import Aboard, usual_lure
@@ -72,12 +74,21 @@ def run(words: list[str]) -> int:
         head = require_range("--head-oz", options["head_oz"], 0.008, 2.0, "oz")
         aboard = Aboard(lure=BoxedLure(head_kg=head * OUNCE_KG))
     card = card_of(asked.answers, aboard, style=Style(options["style"]))
-    costs = costs_of(card, batches_of(card, aboard, seed=seed_of(asked.answers, aboard)))
-    lines = [card_words.headline(card), card_words.lure_line(card)]
+    batches = batches_of(card, aboard, seed=seed_of(asked.answers, aboard))
+    costs, seen = costs_of(card, batches), lure_seen(card, aboard, batches)
+    lines = [card_words.headline(card), card_words.lure_line(card) if seen is None else card_words.seen_line(seen)]
     for row in card.rows:
         band = card_words.band_words(row.control, row.low, row.high)
         lines.append(
             f"{LABELS[row.control]}: {card_words.shown(row.control, row.start)}{f' ({band})' if band else ''}. {card_words.why_line(row.reasons)}"
         )
-    give(card_answer(card, costs), as_json=options["json"], lines=[*lines, card_words.CAUTION])
+        lines.append(f"    Look for: {card_words.stop_cue(row.control)}")
+        others = [style for style in Style if row.styles[style] != row.start]
+        lines += [
+            f"    {card_words.STYLE_WORDS[style]} {card_words.shown(row.control, row.styles[style])}: "
+            + card_words.cost_words(asdict(costs[row.control][style]))
+            for style in others
+        ]
+    doubts = card_words.doubt_lines(doubts_of(asked.answers, aboard, card))
+    give(card_answer(card, costs), as_json=options["json"], lines=[*lines, *doubts, card_words.around(card).caution])
     return 0

@@ -9,6 +9,7 @@ from mudlamp.core.rig.profile import BoxedLure
 from mudlamp.core.setup import values_of
 from mudlamp.services.cards import advising, questions
 from mudlamp.services.cards.desk import OpenCard
+from mudlamp.services.cards.lure import lure_seen
 from mudlamp.services.cards.stored import Measured, answers_json, made_plan, measured_json, plan_json
 from mudlamp.services.demo import SPACE, TRIPS, demo_rig
 from mudlamp.services.water.aboard import Aboard
@@ -35,7 +36,11 @@ def example_card() -> OpenCard:
         control: {style: cost.rounded() for style, cost in styles.items()}
         for control, styles in advising.costs_of(plan.card, batches).items()
     }
-    measured = Measured(costs=costs, doubts=words.doubt_lines(advising.doubts_of(plan.answers, aboard, plan.card), labels_of(None)))
+    measured = Measured(
+        costs=costs,
+        lure=lure_seen(plan.card, aboard, batches),
+        doubts=words.doubt_lines(advising.doubts_of(plan.answers, aboard, plan.card), labels_of(None)),
+    )
     key = uuid.uuid5(SPACE, "card")
     row = KeptCard(
         id=key, owner=key, rig_id=None, parent_id=None, name=None, style=Style.BALANCED.value, answers=answers_json(asked.texts, aboard),

@@ -53,6 +53,10 @@ COVER_SHARE = {
     CoverKind.ROCKS: 0.2,
 }
 COVER_DB = -40.0
+# How much of what is about a lure is cover: among trunks it hangs before wood, elsewhere beside it. It swings, and shows some decibels
+# fainter than its strongest part. Both by comparison with the simulator.
+BESIDE_COVER = {CoverKind.TIMBER: 0.22}
+SWUNG_DB = 1.9
 # Of the bottom's lit cells so many are in the middle of its echo; of its echo so much leaks into the other beams (both by comparison
 # with the simulator).
 CORE_SHARE = 0.3
@@ -246,7 +250,7 @@ class Forecast:
         floor = law.shows_over_db(asked.ink, asked.punch, asked.hide_below_db)
         quiet = self._quiet(asked)
         clutter = self._clutter(asked, lift, floor, quiet)
-        levels = [self.fish_db, self.fish_db - END_ON_DB, *([] if self.lure_db is None else [self.lure_db])]
+        levels = [self.fish_db, self.fish_db - END_ON_DB, *([] if self.lure_db is None else [self.lure_db - SWUNG_DB])]
         over, shown, apart = self._targets(asked, lift, floor, span, quiet, np.array(levels))
         return Figures(
             lure_over_db=None if self.lure_db is None else over[2],
@@ -265,6 +269,15 @@ class Forecast:
             ),
             contrast=apart[1] if self.lure_db is None else apart[2],
         )
+
+    def lure_over_db(self, asked: Candidates) -> FloatArray | None:
+        """Return how far the lure would stand over what is about it, cover counted (N,) [dB]; None without a lure."""
+        over = self.figures(asked).lure_over_db
+        if over is None:
+            return None
+        beside = BESIDE_COVER.get(self._here.cover, 0.0)
+        wood = np.clip(COVER_DB + self._there(self._lift(asked)) - BLACK_DB, 0.0, law.span_db(asked.punch))
+        return np.asarray(over, dtype=np.float64) - beside * wood
 
     def _lift(self, asked: Candidates) -> FloatArray:
         """Return what is added to a level after TVG (N, range) [dB]."""

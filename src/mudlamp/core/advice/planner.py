@@ -227,7 +227,7 @@ def plan(here: Situation, gear: Gear, *, style: Style = Style.BALANCED, screen: 
         setups[one] = replace(found, gain=found.gain - lower)
     setups = _in_order(setups)
     chosen = setups[style]
-    figures = forecast.figures(candidates([chosen]))
+    figures, over = forecast.figures(candidates([chosen])), forecast.lure_over_db(candidates([chosen]))
     speckle = float(speckle_gain(forecast, chosen))
     rows = (
         _window_row(DOWN_TO.name, deep),
@@ -241,7 +241,7 @@ def plan(here: Situation, gear: Gear, *, style: Style = Style.BALANCED, screen: 
         rows=rows,
         setups=setups,
         window=window,
-        lure_over_db=None if figures.lure_over_db is None else float(np.asarray(figures.lure_over_db)[0]),
+        lure_over_db=None if over is None else float(over[0]),
         faintest_fish_db=float(np.asarray(figures.fish_over_db)[0]),
         speckle_gain=speckle,
         target_range_m=forecast.target_range_m,

@@ -1,10 +1,11 @@
 """Re-tune: after a move only what changes, biggest first; and when a card has grown stale."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from mudlamp.core.advice.planner import LOW_SUN_RAD, Card
-from mudlamp.core.controls import CONTROLS, DOWN_TO, GAIN, HIDE_BELOW, ON_CARD, PUNCH, REACH, Control, Value
+from mudlamp.core.controls import CONTROLS, DOWN_TO, GAIN, HIDE_BELOW, ON_CARD, PUNCH, REACH, Control, Part, Value
 from mudlamp.core.setup import Setting, Setup, with_settings
 from mudlamp.core.units import FOOT_M
 
@@ -43,17 +44,28 @@ def _size(control: Control, before: Value, after: Value) -> float:
     return 0.0 if abs(after - before) < DEAD[control] else abs(after - before) / BIG[control]
 
 
-def moved(before: Setup, after: Setup) -> Move:
-    """Return what changes from one set-up to another."""
+def moved(before: Setup, after: Setup, bands: Mapping[str, tuple[float, float]] | None = None) -> Move:
+    """Return what changes from one set-up to another; what stands within its band of `bands` still is left as it is.
+
+    The windows come first, then the biggest change.
+    """
     changes, left = [], []
     for control in ON_CARD:
         then, now = before.value(control), after.value(control)
         size = _size(control, then, now)
-        if size > 0.0:
+        band = None if bands is None else bands.get(control.name)
+        if size > 0.0 and not (band is not None and band[0] <= float(then) <= band[1]):
             changes.append(Change(control=control.name, before=then, after=now, size=size))
         else:
             left.append(control.name)
-    return Move(changes=tuple(sorted(changes, key=lambda change: -change.size)), left=tuple(left))
+    return Move(
+        changes=tuple(sorted(changes, key=lambda one: (CONTROLS[one.control].part is not Part.WINDOW, -one.size))), left=tuple(left)
+    )
+
+
+def bands_of(card: Card) -> dict[str, tuple[float, float]]:
+    """Return the working bands of a card's rows by control, of those that have one."""
+    return {row.control: (row.low, row.high) for row in card.rows if row.low is not None and row.high is not None}
 
 
 class StaleCause(StrEnum):
@@ -93,6 +105,8 @@ def _light(sun_rad: float) -> int:
 
 def kept(card: Card, running: Setup) -> Setup:
     """Return the set-up to run after a move: the card's where it changes, what is running where it is left."""
-    settings = [Setting(control=CONTROLS[change.control], value=change.after) for change in moved(running, card.start).changes]
+    settings = [
+        Setting(control=CONTROLS[change.control], value=change.after) for change in moved(running, card.start, bands_of(card)).changes
+    ]
     window = replace(card.window, down_to_m=running.window.down_to_m, reach_m=running.window.reach_m)
     return Setup(receiver=with_settings(running.receiver, *settings), window=with_settings(window, *settings))

@@ -6,7 +6,7 @@ from dataclasses import dataclass, fields, replace
 
 import numpy as np
 
-from mudlamp.core.advice.answers import DOUBTED, Answers, situation, with_guess
+from mudlamp.core.advice.answers import DOUBTED, Answers, clashes, situation, with_guess
 from mudlamp.core.advice.autotune import Batch, Tuned, autotune, measured
 from mudlamp.core.advice.planner import Card, gain_band, plan, trade_bands
 from mudlamp.core.advice.repeats import repeated
@@ -16,7 +16,7 @@ from mudlamp.core.controls import CONTROLS, GAIN, GHOST_CUT, Control, Part, Valu
 from mudlamp.core.receiver.readings import Readings
 from mudlamp.core.receiver.screen import Screen
 from mudlamp.core.rig.power import power_budget
-from mudlamp.core.setup import ReceiverSetup, Window, with_control
+from mudlamp.core.setup import ReceiverSetup, with_control
 from mudlamp.formats.scene.build import scene_of
 from mudlamp.formats.scene.parts import FaultsPart, FishPart, SceneFile
 from mudlamp.services.edge.controls import of
@@ -122,8 +122,9 @@ def objective_for(card: Card) -> Objective:
     return objective_of(card.style, card.here.technique, card.here.goal, enough_contrast=card.enough_contrast)
 
 
-def _under(setup: ReceiverSetup, window: Window, batch: Batch, card: Card) -> Readings:
-    seen = Batch(samples=batch.samples, window=window, interval_s=batch.interval_s)
+def readings_of(setup: ReceiverSetup, card: Card, batch: Batch) -> Readings:
+    """Return the readings of a set-up through a card's window on a batch."""
+    seen = Batch(samples=batch.samples, window=card.window, interval_s=batch.interval_s)
     return measured(setup, seen, objective_for(card))[0]
 
 
@@ -150,7 +151,7 @@ def costs_of(card: Card, batches: Sequence[Batch], *, progress: Progress = lambd
 
     The same pings are read under both; what does not repeat from water to water costs nothing.
     """
-    start = [_under(card.setup, card.window, batch, card) for batch in batches]
+    start = [readings_of(card.setup, card, batch) for batch in batches]
     known: dict[tuple[str, Value], Cost] = {}
     wanted = [(row, style) for row in card.rows for style in Style]
     found: dict[str, dict[Style, Cost]] = {row.control: {} for row in card.rows}
@@ -160,7 +161,7 @@ def costs_of(card: Card, batches: Sequence[Batch], *, progress: Progress = lambd
         if key not in known:
             same = value == row.start or isinstance(value, str) or CONTROLS[row.control].part is Part.WINDOW
             setup = card.setup if same else with_control(card.setup, row.control, float(value))
-            then = start if same else [_under(setup, card.window, batch, card) for batch in batches]
+            then = start if same else [readings_of(setup, card, batch) for batch in batches]
             known[key] = _cost([_apart(a, b) for a, b in zip(then, start, strict=True)])
         found[row.control][style] = known[key]
         progress((done + 1) / len(wanted))
@@ -199,7 +200,9 @@ def doubts_of(answers: Answers, aboard: Aboard, card: Card) -> words.Doubts:
     """Return what each gap in the answers costs: the controls that move between its plausible ends, with their values at those."""
     found: dict[str, dict[str, tuple[Value, Value]]] = {}
     for name in card.here.assumed:
-        low, high = (card_of(with_guess(answers, name, end), aboard, style=card.style).start for end in (0, 1))
+        # A guess that cannot be, such as warm water under ice, is none.
+        guesses = [with_guess(answers, name, end) for end in (0, 1)]
+        low, high = (card.start if clashes(one) else card_of(one, aboard, style=card.style).start for one in guesses)
         found[name] = {change.control: (change.before, change.after) for change in moved(low, high).changes}
     return {name: found[name] for name in DOUBTED if name in found}
 

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from sqlalchemy import Engine
 
 from mudlamp.core.advice.answers import Answers
-from mudlamp.core.advice.retune import Move, StaleCause, Watch, kept, moved, stale
+from mudlamp.core.advice.retune import Move, StaleCause, Watch, bands_of, kept, moved, stale
 from mudlamp.core.advice.styles import Style
 from mudlamp.core.advice.symptoms import Cause, Facts, Suspect, Symptom, ranked
 from mudlamp.core.controls import AIM, DOWN_TO, REACH, SOUND_SPEED
@@ -19,6 +19,7 @@ from mudlamp.core.setup import Setting, Setup, settings_of, stored_setup, values
 from mudlamp.formats.scene.parts import SceneFile
 from mudlamp.services.cards import advising, questions
 from mudlamp.services.cards.advising import CardAnswer
+from mudlamp.services.cards.lure import lure_seen
 from mudlamp.services.cards.questions import Asked
 from mudlamp.services.cards.shows import SHOWS, shown_controls, shown_scene
 from mudlamp.services.cards.stored import (
@@ -189,7 +190,8 @@ class CardDesk:
         costs = advising.costs_of(plan.card, batches, progress=lambda share: job.progress(0.5 + 0.4 * share))
         rounded = {control: {style: cost.rounded() for style, cost in of_styles.items()} for control, of_styles in costs.items()}
         doubts = words.doubt_lines(advising.doubts_of(plan.answers, plan.aboard, plan.card), one.labels)
-        store.set_costs(self._engine, one.kept.owner, one.kept.id, measured_json(Measured(costs=rounded, doubts=doubts)))
+        found = Measured(costs=rounded, lure=lure_seen(plan.card, plan.aboard, batches), doubts=doubts)
+        store.set_costs(self._engine, one.kept.owner, one.kept.id, measured_json(found))
         return str(one.kept.id)
 
     def _tune(self, job: Job, one: OpenCard) -> str:
@@ -218,7 +220,7 @@ class CardDesk:
 
     def move(self, one: OpenCard, before: OpenCard) -> Move:
         """Return what changes from one card as it was set to another as it is set."""
-        return moved(before.setup, one.setup)
+        return moved(before.setup, one.setup, bands_of(one.plan.card))
 
     def suspects(self, one: OpenCard, symptom: Symptom, now_set: Sequence[Setting]) -> list[Suspect]:
         """Return the causes of a symptom for a card, with the controls as they stand now."""

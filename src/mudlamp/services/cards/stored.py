@@ -7,6 +7,7 @@ from pydantic import TypeAdapter
 
 from mudlamp.core.advice.answers import Answers
 from mudlamp.core.advice.autotune import Tuned
+from mudlamp.core.advice.lure_seen import LureSeen
 from mudlamp.core.advice.planner import Card
 from mudlamp.core.advice.styles import Style
 from mudlamp.core.errors import DomainError
@@ -34,9 +35,10 @@ class StoredPlan:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Measured:
-    """What each setting costs, and what each gap in the answers does, in lines."""
+    """What each setting costs, how the lure shows, and what each gap in the answers does, in lines."""
 
     costs: Costs
+    lure: LureSeen | None = None
     doubts: Sequence[str] = ()
 
 

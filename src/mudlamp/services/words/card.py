@@ -1,10 +1,11 @@
 """The set-up card in words: why each control starts where it does, what to look for, and what a move changes."""
 
 import math
-from collections.abc import Mapping
-from dataclasses import replace
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
 
-from mudlamp.core.advice.answers import Habit, Technique
+from mudlamp.core.advice.answers import CoverKind, Habit, Technique
+from mudlamp.core.advice.lure_seen import LureSeen, Way
 from mudlamp.core.advice.planner import Card
 from mudlamp.core.advice.retune import Move, StaleCause
 from mudlamp.core.advice.styles import Style
@@ -18,6 +19,7 @@ from mudlamp.core.scene.bottom import Ground
 from mudlamp.core.scene.species import Species
 from mudlamp.core.units import feet
 from mudlamp.services.edge.controls import EDGE, LABELS, of
+from mudlamp.services.edge.weights import ounces
 from mudlamp.services.words.labels import say
 from mudlamp.services.words.readings import lure_word
 
@@ -99,6 +101,23 @@ BEFORE_CAUSES = {BEFORE[0][0]: Cause.CONSOLE.value}
 AFTER = (
     "Check your aim on a fixed object",
     "A dock post or bridge leg straight off the bow is at its brightest, at its true distance. Then pitch one boat length and watch your lure fall.",
+)
+# Through ice nobody steers and nobody casts.
+ICE_BEFORE = (
+    BEFORE[0],
+    (
+        "Lower it through the hole and see where it points",
+        "Turn the pole until its arrow is where the picture says. The ice turns with nobody: mark it.",
+    ),
+    BEFORE[2],
+)
+ICE_AFTER = (
+    "Check it on your own jig",
+    "Let the jig down in the next hole, straight off the arrow: it is at its brightest there. Then watch it fall in yours.",
+)
+ICE_CAUTION = (
+    "Ice first: test it as you go, and stay off what you have not tested. Float suit and picks on, somebody with you. "
+    "Local rules and people who know this ice come first."
 )
 CAUTION = "Stop or hold position while you set up: whoever runs the boat looks out, not down. Life jacket and cut-off lanyard on. Local rules first."
 
@@ -201,12 +220,33 @@ def doubt_lines(doubts: Doubts, labels: Mapping[str, str] = LABELS) -> list[str]
     return lines
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Around:
+    """What stands around the rows of a card: what is done before and after, each with what to look for, and the caution."""
+
+    before: Sequence[tuple[str, str]]
+    after: tuple[str, str]
+    caution: str
+
+
+def around(card: Card) -> Around:
+    """Return what stands around a card's rows: from a boat, or on ice."""
+    if card.here.ice:
+        return Around(before=ICE_BEFORE, after=ICE_AFTER, caution=ICE_CAUTION)
+    return Around(before=BEFORE, after=AFTER, caution=CAUTION)
+
+
 def headline(card: Card) -> str:
-    """Return the card's first line: what it is for."""
+    """Return the card's first line: what it is for; what was not told is marked as assumed."""
     here = card.here
-    fish = TARGET_WORDS.get(here.target, here.target.value)
-    hold = f"fish at {feet(here.fish_from_m):.0f} to {feet(here.fish_to_m):.0f} ft"
-    return f"{TECHNIQUE_WORDS[here.technique]} {fish}, {feet(here.depth_m):.0f} ft over {here.ground.value}, {hold}"
+
+    def told(text: str, name: str) -> str:
+        return f"{text} (assumed)" if name in here.assumed else text
+
+    fish = told(TARGET_WORDS.get(here.target, here.target.value), "target")
+    hold = told(f"fish at {feet(here.fish_from_m):.0f} to {feet(here.fish_to_m):.0f} ft", "fish_to_m")
+    deep, ground = told(f"{feet(here.depth_m):.0f} ft", "depth_m"), told(here.ground.value, "ground")
+    return f"{TECHNIQUE_WORDS[here.technique]} {fish}, {deep} over {ground}, {hold}"
 
 
 def lure_line(card: Card) -> str:
@@ -214,8 +254,24 @@ def lure_line(card: Card) -> str:
     over = card.lure_over_db
     if over is None:
         return "No lure is out."
-    hint = " Go up a size, or get closer: no setting brings it out." if over < 2.0 else ""
+    if card.here.cover is CoverKind.TIMBER:
+        hint = " Behind wood it is gone: watch the line there."
+    else:
+        hint = " Go up a size, or get closer: no setting brings it out." if over < 2.0 else ""
     return f"Your lure: {lure_word(over)[0].lower()} ({over:+.0f} dB over clutter, expected).{hint}"
+
+
+def seen_line(seen: LureSeen) -> str:
+    """Return how the lure showed where it was measured; one that is hidden anywhere is said first, with the cheapest way out."""
+    if seen.way is None:
+        word = lure_word(seen.over_db)[0].lower()
+        return f"Your lure: {word} ({seen.over_db:+.0f} dB over clutter, measured on {seen.of} waters like this: {seen.low_db:.0f} to {seen.high_db:.0f})."
+    ways = {
+        Way.GAIN: f"{LABELS[GAIN.name]} at {seen.value:.0f} brings it out on all.",
+        Way.HEAD: f"No {LABELS[GAIN.name]} brings it out; {ounces(seen.value)} does.",
+        Way.LINE: "No setting brings it out, and no size heavier: watch the line, or come at it from another side.",
+    }
+    return f"Your lure is hidden on {seen.hidden} of {seen.of} waters like this. {ways[seen.way]}"
 
 
 def off_band_reason(control: str, value: Value, band: tuple[float, float], card: Card) -> str:

@@ -199,26 +199,27 @@ def card_view(one: OpenCard, move: Move | None = None, *, is_demo: bool = False)
     """Return a card's view, with the move that led to it; of the demo's nothing can be set."""
     card, rig = one.plan.card, one.plan.aboard.rig
     has_rig = one.kept.rig_id is not None
-    first = len(words.BEFORE) + 1
+    frame = words.around(card)
+    first = len(frame.before) + 1
     return CardView(
         id=str(one.kept.id),
         name=one.kept.name or "",
         headline=words.headline(card),
-        lure=words.lure_line(card),
+        lure=words.lure_line(card) if one.measured is None or one.measured.lure is None else words.seen_line(one.measured.lure),
         rig="your rig" if has_rig else "",
         style=words.STYLE_WORDS[card.style],
         before=[
             PlainStep(step=at + 1, label=label, cue=cue, cause=words.BEFORE_CAUSES.get(label, ""))
-            for at, (label, cue) in enumerate(words.BEFORE)
+            for at, (label, cue) in enumerate(frame.before)
         ],
         rows=[_row(one, first + at, CONTROLS[row.control]) for at, row in enumerate(card.rows)],
-        after=PlainStep(step=first + len(card.rows), label=words.AFTER[0], cue=words.AFTER[1]),
+        after=PlainStep(step=first + len(card.rows), label=frame.after[0], cue=frame.after[1]),
         doubts=() if one.measured is None else one.measured.doubts,
         measured=one.measured is not None,
         tuned=None if one.tuned is None else _tuned(one, one.tuned),
         move="" if move is None else words.spoken(move, one.labels),
         moved=[] if move is None else [change_line(change) for change in move.changes],
-        caution=words.CAUTION,
+        caution=frame.caution,
         at=when(one.kept.created_at),
         habit=words.habit_line(card, one.labels),
         flat=words.flat_line(card, rig, one.labels),

@@ -1,0 +1,28 @@
+"""How a lure showed where it was measured, and the cheapest way to bring a hidden one out."""
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+
+class Way(StrEnum):
+    """How a hidden lure is brought out, the cheapest first."""
+
+    GAIN = "gain"
+    HEAD = "head"
+    LINE = "line"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LureSeen:
+    """A lure over what is about it [dB], the least and most of the waters it was measured on; on how many of them it is hidden.
+
+    `way` is the cheapest that brings it out on all of them, at a Gain or with a head [kg] of `value`; None where nothing is hidden.
+    """
+
+    over_db: float
+    low_db: float
+    high_db: float
+    hidden: int
+    of: int
+    way: Way | None = None
+    value: float = 0.0
