@@ -9,13 +9,14 @@ import numpy as np
 import pytest
 
 from mudlamp.core.advice.answers import Answers, BottomShape, CoverKind, Goal, Sky, Technique, clashes
+from mudlamp.core.advice.autotune import measured
 from mudlamp.core.advice.styles import Style
 from mudlamp.core.advice.windows import Reason
 from mudlamp.core.controls import CONTROLS, GHOST_CUT
 from mudlamp.core.scene.bottom import Ground
 from mudlamp.core.scene.species import Species
 from mudlamp.core.units import FOOT_M
-from mudlamp.services.cards.advising import card_of
+from mudlamp.services.cards.advising import GRAINY_PCT, batch_of, batches_of, card_of, objective_for, readings_of, speckle_gain
 from mudlamp.services.water.aboard import Aboard
 from mudlamp.services.water.from_answers import fish_place
 
@@ -118,3 +119,39 @@ def test_gain_moves_a_little_as_the_water_deepens_and_steps_change_once(seed):
             CONTROLS[name].strength(getattr(card.setup, name)) if CONTROLS[name].steps else getattr(card.setup, name) for card in cards
         ]
         assert len([1 for a, b in itertools.pairwise(steps) if a != b]) <= 1, (name, steps)
+
+
+def follows(card, batch, steps, begin):
+    """Where somebody ends who sees only the picture: turns Gain until mid-water turns grainy, then goes as many steps as he is told."""
+
+    def is_grainy(gain):
+        return readings_of(replace(card.setup, gain=gain), card, batch).clutter_fill_pct >= GRAINY_PCT
+
+    gain = begin
+    while not is_grainy(gain) and gain < 98.0:
+        gain += 2.0
+    while is_grainy(gain) and gain > 20.0:
+        gain -= 2.0
+    return gain + 1.0 + steps
+
+
+def test_who_follows_the_cue_for_gain_from_far_below_or_above_ends_where_the_card_starts():
+    lost, off = [], []
+    for seed in range(900, 908):
+        answers = drawn(seed)
+        if clashes(answers):
+            continue
+        card = card_of(answers, Aboard())
+        speckle = speckle_gain(card, batches_of(card, Aboard(), seed=seed, count=3))
+        if speckle is None:
+            continue
+        unseen = batch_of(card, Aboard(), seed=seed + 5000)
+        at_start = measured(card.setup, unseen, objective_for(card))[1]
+        for begin in (card.setup.gain - 20.0, card.setup.gain + 20.0):
+            gain = follows(card, unseen, round(card.setup.gain - speckle), begin)
+            off.append(abs(gain - card.setup.gain))
+            lost.append(at_start - measured(replace(card.setup, gain=gain), unseen, objective_for(card))[1])
+    assert len(off) >= 8
+    assert np.median(lost) < 1.0
+    assert np.quantile(lost, 0.9) <= 2.0
+    assert np.median(off) <= 4.0

@@ -6,11 +6,12 @@ from dataclasses import asdict
 from mudlamp.cli.answer import give
 from mudlamp.cli.arguments import Parser
 from mudlamp.core.advice.styles import Style
+from mudlamp.core.controls import GAIN
 from mudlamp.core.errors import DomainError, require_range
 from mudlamp.core.rig.profile import BoxedLure
 from mudlamp.core.units import OUNCE_KG
 from mudlamp.services.cards import questions
-from mudlamp.services.cards.advising import batches_of, card_answer, card_of, costs_of, doubts_of, seed_of
+from mudlamp.services.cards.advising import batches_of, card_answer, card_of, costs_of, doubts_of, seed_of, speckle_gain
 from mudlamp.services.cards.lure import lure_seen
 from mudlamp.services.edge.controls import LABELS
 from mudlamp.services.edge.forms import FieldKind, allowed
@@ -75,14 +76,15 @@ def run(words: list[str]) -> int:
         aboard = Aboard(lure=BoxedLure(head_kg=head * OUNCE_KG))
     card = card_of(asked.answers, aboard, style=Style(options["style"]))
     batches = batches_of(card, aboard, seed=seed_of(asked.answers, aboard))
-    costs, seen = costs_of(card, batches), lure_seen(card, aboard, batches)
+    costs, seen, speckle = costs_of(card, batches), lure_seen(card, aboard, batches), speckle_gain(card, batches)
     lines = [card_words.headline(card), card_words.lure_line(card) if seen is None else card_words.seen_line(seen)]
     for row in card.rows:
         band = card_words.band_words(row.control, row.low, row.high)
         lines.append(
             f"{LABELS[row.control]}: {card_words.shown(row.control, row.start)}{f' ({band})' if band else ''}. {card_words.why_line(row.reasons)}"
         )
-        lines.append(f"    Look for: {card_words.stop_cue(row.control)}")
+        cue = card_words.gain_cue(card.setup.gain, speckle) if row.control == GAIN.name else card_words.stop_cue(row.control)
+        lines.append(f"    Look for: {cue}")
         others = [style for style in Style if row.styles[style] != row.start]
         lines += [
             f"    {card_words.STYLE_WORDS[style]} {card_words.shown(row.control, row.styles[style])}: "
@@ -90,5 +92,5 @@ def run(words: list[str]) -> int:
             for style in others
         ]
     doubts = card_words.doubt_lines(doubts_of(asked.answers, aboard, card))
-    give(card_answer(card, costs), as_json=options["json"], lines=[*lines, *doubts, card_words.around(card).caution])
+    give(card_answer(card, costs, speckle), as_json=options["json"], lines=[*lines, *doubts, card_words.around(card).caution])
     return 0

@@ -39,6 +39,7 @@ def example_card() -> OpenCard:
     measured = Measured(
         costs=costs,
         lure=lure_seen(plan.card, aboard, batches),
+        speckle_gain=advising.speckle_gain(plan.card, batches),
         doubts=words.doubt_lines(advising.doubts_of(plan.answers, aboard, plan.card), labels_of(None)),
     )
     key = uuid.uuid5(SPACE, "card")

@@ -32,6 +32,9 @@ WATERS, TUNED_WATERS, SEARCHED = 6, 8, 2
 # They differ in how large the fish are, where they hold [m], and how far off they are.
 SIZES, DEEPER_M, NEARER = (0.7, 1.3), 0.6, (0.9, 1.1)
 SEEDS_END = 2**32
+# Mid-water looks grainy where so much of it is lit; what is tried for it (ours).
+GRAINY_PCT = 5.0
+CUE_GAINS = tuple(float(gain) for gain in range(44, 97, 4))
 # What a scene file takes for the voltage at the unit [V].
 LOWEST_V, HIGHEST_V = 9.0, 15.0
 TITLE_LENGTH = 120
@@ -168,6 +171,25 @@ def costs_of(card: Card, batches: Sequence[Batch], *, progress: Progress = lambd
     return found
 
 
+def speckle_gain(card: Card, batches: Sequence[Batch]) -> float | None:
+    """Return the Gain at which mid-water turns grainy under a card's start, by what is measured; None where it does not."""
+    fills = [
+        np.mean([readings_of(with_control(card.setup, GAIN.name, gain), card, batch).clutter_fill_pct for batch in batches])
+        for gain in CUE_GAINS
+    ]
+    return first_grainy(CUE_GAINS, [float(fill) for fill in fills])
+
+
+def first_grainy(gains: Sequence[float], fills_pct: Sequence[float]) -> float | None:
+    """Return the Gain at which so much of mid-water is lit that it looks grainy, between rising Gains; None where it never does, or always."""
+    over = [fill >= GRAINY_PCT for fill in fills_pct]
+    if not any(over) or over[0]:
+        return None
+    at = over.index(True)
+    share = (GRAINY_PCT - fills_pct[at - 1]) / (fills_pct[at] - fills_pct[at - 1])
+    return float(gains[at - 1] + share * (gains[at] - gains[at - 1]))
+
+
 def tuned(card: Card, batches: Sequence[Batch], *, seed: int, progress: Progress = lambda share: None) -> Tuned:
     """Return what auto-tune finds for the card's style: searched on the first of the batches, judged on the others."""
     searched = min(SEARCHED, max(len(batches) - 1, 1))
@@ -243,8 +265,8 @@ class CardAnswer:
     card: tuple[RowAnswer, ...]
 
 
-def card_answer(card: Card, costs: Costs) -> CardAnswer:
-    """Return a card as scripts get it."""
+def card_answer(card: Card, costs: Costs, speckle: float | None) -> CardAnswer:
+    """Return a card as scripts get it; `speckle` is the Gain at which mid-water turns grainy, as `speckle_gain` measures it."""
     rows = []
     for number, row in enumerate(card.rows):
         control = of(row.control)
@@ -256,7 +278,7 @@ def card_answer(card: Card, costs: Costs) -> CardAnswer:
                 low=None if row.low is None else _whole(row.control, row.low),
                 high=None if row.high is None else _whole(row.control, row.high),
                 unit=control.unit,
-                stop_cue=words.stop_cue(row.control),
+                stop_cue=words.gain_cue(card.setup.gain, speckle) if row.control == GAIN.name else words.stop_cue(row.control),
                 why=words.why_line(row.reasons),
                 styles={
                     style: StyleAnswer(value=_whole(row.control, row.styles[style]), cost=costs[row.control][style].rounded())

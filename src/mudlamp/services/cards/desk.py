@@ -190,7 +190,12 @@ class CardDesk:
         costs = advising.costs_of(plan.card, batches, progress=lambda share: job.progress(0.5 + 0.4 * share))
         rounded = {control: {style: cost.rounded() for style, cost in of_styles.items()} for control, of_styles in costs.items()}
         doubts = words.doubt_lines(advising.doubts_of(plan.answers, plan.aboard, plan.card), one.labels)
-        found = Measured(costs=rounded, lure=lure_seen(plan.card, plan.aboard, batches), doubts=doubts)
+        found = Measured(
+            costs=rounded,
+            lure=lure_seen(plan.card, plan.aboard, batches),
+            speckle_gain=advising.speckle_gain(plan.card, batches),
+            doubts=doubts,
+        )
         store.set_costs(self._engine, one.kept.owner, one.kept.id, measured_json(found))
         return str(one.kept.id)
 
@@ -298,7 +303,8 @@ def _opened(row: KeptCard) -> OpenCard:
 
 def _answered(answers: Answers, aboard: Aboard, style: Style) -> CardAnswer:
     card = advising.card_of(answers, aboard, style=style)
-    return advising.card_answer(card, advising.costs_of(card, advising.batches_of(card, aboard, seed=advising.seed_of(answers, aboard))))
+    batches = advising.batches_of(card, aboard, seed=advising.seed_of(answers, aboard))
+    return advising.card_answer(card, advising.costs_of(card, batches), advising.speckle_gain(card, batches))
 
 
 def _named(name: str) -> str:

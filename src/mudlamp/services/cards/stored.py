@@ -35,10 +35,11 @@ class StoredPlan:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Measured:
-    """What each setting costs, how the lure shows, and what each gap in the answers does, in lines."""
+    """What each setting costs, how the lure shows, the Gain at which mid-water turns grainy (None: nowhere), and what each gap in the answers does, in lines."""
 
     costs: Costs
     lure: LureSeen | None = None
+    speckle_gain: float | None = None
     doubts: Sequence[str] = ()
 
 

@@ -29,7 +29,7 @@ STYLE_WORDS = {Style.RAW: "Raw", Style.BALANCED: "Balanced", Style.CLEAN: "Clean
 STOP_CUES = {
     DOWN_TO.name: "The bottom line sits clear of the lower edge with a finger's width below it. Fish lie on it: never cut it off.",
     REACH.name: "The farthest fish you would cast to is two thirds of the way across. Aim first, then shorten as you close in.",
-    GAIN.name: "Up until speckle shows in mid-water, then back until it just clears. Single fish still split, branches show.",
+    GAIN.name: "Up until your jig is a clear dot while single fish still split. Measured, this line says where speckle comes in.",
     NEAR_CUT.name: "Lower a jig under the boat. If it disappears above 5 ft, take the step back.",
     QUIETING.name: "Twitch the rod tip: the echo must move with your hand. Stop at the first step that ends the flicker.",
     GHOST_CUT.name: "The slanting false tree is gone and your jig beside the real one is not. Stop at that step.",
@@ -336,6 +336,17 @@ def power_line(rig: RigProfile) -> str:
     if budget.verdict is Verdict.GOOD:
         return ""
     return f"Battery first: {budget.unit_v:.1f} V at the unit. Under {LEAST_V:g} V the picture degrades, and no setting fixes that."
+
+
+def gain_cue(start: float, speckle_gain: float | None) -> str:
+    """Return what to look for while Gain is set on this water, measured: where mid-water turns grainy, and how far from there the start is."""
+    if speckle_gain is None:
+        return "Mid-water stays clean here. Up until your jig is a clear dot, and no farther: single fish must still split."
+    steps = round(start - speckle_gain)
+    grainy = "Up until mid-water turns grainy, one dot in twenty"
+    if steps == 0:
+        return f"{grainy}, and stop there."
+    return f"{grainy}, then back {-steps}." if steps < 0 else f"{grainy}, then {steps} more: the jig needs them."
 
 
 def stop_cue(control: str, labels: Mapping[str, str] = LABELS) -> str:

@@ -5,7 +5,7 @@ from dataclasses import asdict, dataclass
 
 from mudlamp.core.advice.retune import Change, Move
 from mudlamp.core.advice.styles import Style
-from mudlamp.core.controls import CONTROLS, INK, RECEIVER_NUMBERS, Control
+from mudlamp.core.controls import CONTROLS, GAIN, INK, RECEIVER_NUMBERS, Control
 from mudlamp.services.cards.desk import OpenCard
 from mudlamp.services.cards.stored import StoredTuned
 from mudlamp.services.edge.controls import EDGE
@@ -127,6 +127,13 @@ class CardJobView:
     failed: str
 
 
+def _cue(one: OpenCard, control: Control) -> str:
+    """Return what to look for; where Gain stops on this water is said once it is measured."""
+    if control is GAIN and one.measured is not None:
+        return words.gain_cue(one.plan.card.setup.gain, one.measured.speckle_gain)
+    return words.stop_cue(control.name, one.labels)
+
+
 def _row(one: OpenCard, step: int, control: Control) -> RowView:
     name, edge, labels = control.name, EDGE[control], one.labels
     row, value = one.plan.card.row(name), one.setup.value(control)
@@ -142,7 +149,7 @@ def _row(one: OpenCard, step: int, control: Control) -> RowView:
         theirs=theirs,
         matched=theirs not in ("", NOT_MATCHED),
         band=words.band_words(name, row.low, row.high),
-        cue=words.stop_cue(name, labels),
+        cue=_cue(one, control),
         why=words.why_line(row.reasons, labels),
         more=words.why_more(row.reasons, labels),
         ink=str(value) if control is INK else "",
