@@ -5,6 +5,13 @@ from axe_playwright_python.sync_playwright import Axe
 
 from tests.browser.test_lamp import STARTED, until
 
+OWN_VOICE = """() => {
+    window.heard = [];
+    Object.defineProperty(window, "speechSynthesis", { value: {
+        getVoices: () => [{ localService: true, lang: "en-US", name: "own" }], cancel: () => {}, speak: (said) => window.heard.push(said.text) } });
+    window.SpeechSynthesisUtterance = class { constructor(text) { this.text = text; } };
+}"""
+
 
 def there(page, selector, seconds=60.0):
     until(page, f"document.querySelectorAll({selector!r}).length > 0", seconds)
@@ -95,8 +102,16 @@ def test_an_angler_makes_a_rig_asks_tunes_tries_moves_and_prints(page, site):
     there(page, ".spoken")
     said = page.locator(".spoken").inner_text()
     assert said.startswith("You moved. Down to 27 → 15.")
-    assert "Sens " in said
+    assert "Leave " in said
     assert said.endswith("alone.")
+    # A voice that is the device's own says it; muted, it does not.
+    page.evaluate(OWN_VOICE)
+    page.click("text=Say it")
+    assert re.fullmatch(r"Down to fifteen\. .*Leave the rest\.", page.evaluate("window.heard.join('')"))
+    page.click("[data-mute]")
+    page.click("text=Say it")
+    assert page.evaluate("window.heard.length") == 1
+    assert "Muted." in page.locator("#card").inner_text()
     # Print.
     page.click(".card-doing >> text=Print")
     there(page, "#print-now")

@@ -248,7 +248,9 @@ def test_what_a_move_leaves_stays_as_it_was_set():
     running = Setup(receiver=replace(deep.setup, gain=shallow.setup.gain + 1.0, punch=90.0), window=deep.window)
     found = kept(shallow, running)
     assert found.receiver.gain == shallow.setup.gain + 1.0
-    assert found.receiver.punch == shallow.setup.punch
+    # Far from the start and in its band still: left alone. Out of it: set anew.
+    assert found.receiver.punch == 90.0
+    assert kept(shallow, replace(running, receiver=replace(running.receiver, punch=96.0))).receiver.punch == shallow.setup.punch
     assert found.window.down_to_m == shallow.window.down_to_m
 
 

@@ -87,7 +87,7 @@ def test_the_page_begins_with_the_rod_in_hand_and_what_is_tied_on_it(client, eng
     assert client.get(f"/cast?rod={uuid.uuid4()}").status_code == 200
 
 
-def test_where_casts_land_is_learnt_taken_in_and_forgotten(client):
+def test_where_casts_land_is_learned_taken_in_and_forgotten(client):
     fish = {"range_ft": "40", "depth_ft": "12", "head_oz": "0.125"}
     before = client.post("/api/v1/cast", json={"range_ft": 40, "depth_ft": 12, "head_oz": 0.125}).json()
     assert before["aim_ft"] == before["cast_ft"]
@@ -95,7 +95,7 @@ def test_where_casts_land_is_learnt_taken_in_and_forgotten(client):
         tapped = client.post("/cast/landed", data=fish | {"landed_long_ft": "5", "landed_right_ft": "-5"})
         assert ("more cast" in tapped.text) is (number < 4)
     assert re.search(r"By your last 5 casts you throw 1\d % long and \d° left: taken in\.", tapped.text)
-    assert tapped.headers["HX-Trigger-After-Swap"] == "cast-learnt"
+    assert tapped.headers["HX-Trigger-After-Swap"] == "cast-learned"
     long_pct = float(re.search(r'id="cast-long_pct" name="long_pct" value="([^"]+)"', tapped.text)[1])
     off_deg = float(re.search(r'id="cast-off_deg" name="off_deg" value="([^"]+)"', tapped.text)[1])
     after = client.post(

@@ -1,5 +1,6 @@
 """A worked card of the demo's water, for whoever has none of their own yet."""
 
+import threading
 import uuid
 from functools import lru_cache
 
@@ -22,16 +23,26 @@ ANSWERS = {
 }  # fmt: skip
 
 
-@lru_cache(maxsize=1)
+# On as few waters as something can be believed on: it must be there soon after the start.
+WATERS = 3
+_ONE_AT_A_TIME = threading.Lock()
+
+
 def example_card() -> OpenCard:
     """Return the demo's card: the pear tree's water on the demo's boat, its costs measured; worked out once, and nobody's."""
+    with _ONE_AT_A_TIME:
+        return _made()
+
+
+@lru_cache(maxsize=1)
+def _made() -> OpenCard:
     made = TRIPS[-1].day
     asked = questions.ask(ANSWERS, now=made)
     if asked.answers is None:
         raise RuntimeError(f"the demo's answers are wrong: {asked.problems}")
     aboard = Aboard(rig=demo_rig(), lure=BoxedLure())
     plan = made_plan(asked.answers, aboard, style=Style.BALANCED)
-    batches = advising.batches_of(plan.card, aboard, seed=advising.seed_of(plan.answers, aboard))
+    batches = advising.batches_of(plan.card, aboard, seed=advising.seed_of(plan.answers, aboard), count=WATERS)
     costs = {
         control: {style: cost.rounded() for style, cost in styles.items()}
         for control, styles in advising.costs_of(plan.card, batches).items()

@@ -13,6 +13,7 @@ from mudlamp.core.receiver.screen import Screen
 from mudlamp.services.cards.desk import CardDesk
 from mudlamp.services.cast.desk import CastDesk
 from mudlamp.services.demo import ensure_demo
+from mudlamp.services.example import example_card
 from mudlamp.services.jobs import Jobs
 from mudlamp.services.live.again import open_again
 from mudlamp.services.live.handle import SessionHandle
@@ -129,5 +130,7 @@ def open_house(settings: Settings, *, fresh: bool, prepare: Callable[[], None]) 
 
 
 def _tidy(house: House) -> None:
+    # Before somebody asks for it.
+    example_card()
     ensure_demo(house.engine)
     house.library.sweep()

@@ -1,4 +1,4 @@
-"""Where casts landed: kept, and learnt from."""
+"""Where casts landed: kept, and learned from."""
 
 import datetime as dt
 import math
@@ -19,7 +19,7 @@ MOST_OFF_FT = 60.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Learnt:
+class OwnError:
     """What an angler's casts show: the habit, and how many more landings it takes before it is told."""
 
     habit: Habit
@@ -32,22 +32,22 @@ class CastDesk:
     def __init__(self, engine: Engine, *, now: Callable[[], dt.datetime]) -> None:
         self._engine, self._now = engine, now
 
-    def learnt(self, owner: uuid.UUID) -> Learnt:
+    def own_error(self, owner: uuid.UUID) -> OwnError:
         """Return what somebody's casts show."""
         habit = habit_of(store.newest_landings(self._engine, owner))
-        return Learnt(habit=habit, wanting=max(ENOUGH - habit.throws, 0))
+        return OwnError(habit=habit, wanting=max(ENOUGH - habit.throws, 0))
 
-    def landed(self, owner: uuid.UUID, cast: Cast, *, long_ft: float, right_ft: float) -> Learnt:
+    def landed(self, owner: uuid.UUID, cast: Cast, *, long_ft: float, right_ft: float) -> OwnError:
         """Keep that a cast landed so far past and to the right of where it was meant [ft]; raise DomainError for what cannot be."""
         require_range("long_ft", long_ft, -MOST_OFF_FT, MOST_OFF_FT, "ft")
         require_range("right_ft", right_ft, -MOST_OFF_FT, MOST_OFF_FT, "ft")
         store.add_landing(self._engine, owner, landing_of(cast, long_m=meters(long_ft), right_m=meters(right_ft)), now=self._now())
-        return self.learnt(owner)
+        return self.own_error(owner)
 
-    def forget(self, owner: uuid.UUID) -> Learnt:
+    def forget(self, owner: uuid.UUID) -> OwnError:
         """Forget where somebody's casts landed."""
         store.forget_landings(self._engine, owner)
-        return self.learnt(owner)
+        return self.own_error(owner)
 
 
 def landing_of(cast: Cast, *, long_m: float, right_m: float) -> Landing:

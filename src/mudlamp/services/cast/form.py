@@ -59,7 +59,7 @@ SPOKEN = {
     "largemouth": "bass",
 }
 HINTS = {
-    "long_pct": "learnt from where your casts land; short is less than 0",
+    "long_pct": "learned from where your casts land; short is less than 0",
     "off_deg": "left is less than 0",
     "heading_deg": "0 straight away, 90 to the right, 180 at you",
     "wind_deg": "from the way to the fish, clockwise",

@@ -20,6 +20,7 @@ from mudlamp.core.scene.species import Species
 from mudlamp.core.units import feet
 from mudlamp.services.edge.controls import EDGE, LABELS, of
 from mudlamp.services.edge.weights import ounces
+from mudlamp.services.words.cast import number
 from mudlamp.services.words.labels import say
 from mudlamp.services.words.readings import lure_word
 
@@ -199,6 +200,23 @@ def spoken(move: Move, labels: Mapping[str, str] = LABELS) -> str:
         return "Leave everything alone."
     left = [labels[control.name] for control in (DOWN_TO, REACH, GAIN) if control.name in move.left]
     return " ".join([*said, *([f"Leave {_listed(left)} alone."] if left else [])])
+
+
+def aloud(move: Move, labels: Mapping[str, str] = LABELS) -> str:
+    """Return a move as a voice says it: where each control goes, in numbers that are spoken, and that the rest stays."""
+    if not move.changes:
+        return "Leave everything alone."
+    said = []
+    for change in move.changes:
+        to = of(change.control).bare(change.after)
+        way = ""
+        if change.control in (REACH.name, GAIN.name) and not isinstance(change.after, str):
+            more = float(change.after) > float(change.before)
+            way = {REACH.name: ("in to", "out to"), GAIN.name: ("down to", "up to")}[change.control][more] + " "
+        elif not labels[change.control].endswith(" to"):
+            way = "to "
+        said.append(f"{labels[change.control]} {way}{number(int(to)) if to.isdecimal() else to}.")
+    return " ".join([*said, "Leave the rest."])
 
 
 def _listed(names: list[str]) -> str:

@@ -53,7 +53,7 @@ def said(cast: Cast) -> str:
     return f"Throw {_where(cast)}{_aside(cast)}, {count}{_draw(cast)}."
 
 
-def learnt_words(habit: Habit, wanting: int) -> str:
+def error_words(habit: Habit, wanting: int) -> str:
     """Return what an angler's casts show, or what is still wanting."""
     if wanting:
         return f"Say where {number(wanting)} more cast{'s' if wanting > 1 else ''} landed, and your own error is taken in."

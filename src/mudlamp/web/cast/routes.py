@@ -9,11 +9,11 @@ from fastapi.responses import HTMLResponse
 
 from mudlamp.core.errors import DomainError
 from mudlamp.services.cast.asked import CastAnswer, CastAsked, answer_of, solved
-from mudlamp.services.cast.desk import Learnt
+from mudlamp.services.cast.desk import OwnError
 from mudlamp.services.cast.drawing import CastDrawing, drawing_of
 from mudlamp.services.cast.form import MAIN, fields, habit_texts, read, texts_of
 from mudlamp.services.cast.tackle import RodChoice, chosen_rod, rod_choices, start_of
-from mudlamp.services.words.cast import learnt_words
+from mudlamp.services.words.cast import error_words
 from mudlamp.web.context import At, Form, Who, render
 from mudlamp.web.form_views import FieldView, field_views
 
@@ -42,7 +42,7 @@ class CastView:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class LandedView:
-    """Where the last cast landed, to be tapped, and what was learnt; `fields` are the form's own error, to be put there anew."""
+    """Where the last cast landed, to be tapped, and what was learned; `fields` are the form's own error, to be put there anew."""
 
     rows: Sequence[tuple[str, float]]
     columns: Sequence[tuple[str, float]]
@@ -62,8 +62,8 @@ def page(request: Request, house: At, who: Who, rod: uuid.UUID | None = None) ->
     """Show the page with a usual fish, and the rod in hand."""
     rig = house.rigs.active(who.owner)
     chosen = chosen_rod(rig, rod)
-    learnt = house.casts.learnt(who.owner)
-    start = start_of(rig, chosen) | habit_texts(learnt.habit)
+    learned = house.casts.own_error(who.owner)
+    start = start_of(rig, chosen) | habit_texts(learned.habit)
     asked, _ = read(start)
     texts = texts_of(asked or CastAsked(range_ft=30.0, depth_ft=12.0))
     every = fields()
@@ -72,32 +72,32 @@ def page(request: Request, house: At, who: Who, rod: uuid.UUID | None = None) ->
         more=field_views([one for name, one in every.items() if name not in MAIN], texts, prefix="cast"),
         rods=rod_choices(rig, chosen),
         answered=answered(start),
-        landed=_landed(learnt),
+        landed=_landed(learned),
     )
     return render(request, "cast/page.html", view)
 
 
 @router.post("/landed")
 def landed(request: Request, house: At, who: Who, given: Form) -> HTMLResponse:
-    """Keep where a cast landed, and show what was learnt from it."""
+    """Keep where a cast landed, and show what was learned from it."""
     asked, problems = read(given)
     if asked is None:
         raise DomainError("; ".join(problems.values()))
     _, cast = solved(asked)
     long_ft, right_ft = (_number(name, given.get(name, "")) for name in ("landed_long_ft", "landed_right_ft"))
-    return _learnt(request, house.casts.landed(who.owner, cast, long_ft=long_ft, right_ft=right_ft))
+    return _learned(request, house.casts.landed(who.owner, cast, long_ft=long_ft, right_ft=right_ft))
 
 
 @router.post("/forget")
 def forget(request: Request, house: At, who: Who) -> HTMLResponse:
     """Forget where casts landed."""
-    return _learnt(request, house.casts.forget(who.owner))
+    return _learned(request, house.casts.forget(who.owner))
 
 
-def _learnt(request: Request, learnt: Learnt) -> HTMLResponse:
-    """Return what was learnt; the form takes it in and the answer is worked out anew."""
-    answer = render(request, "cast/_landed.html", _landed(learnt, put=True))
-    answer.headers["HX-Trigger-After-Swap"] = "cast-learnt"
+def _learned(request: Request, learned: OwnError) -> HTMLResponse:
+    """Return what was learned; the form takes it in and the answer is worked out anew."""
+    answer = render(request, "cast/_landed.html", _landed(learned, put=True))
+    answer.headers["HX-Trigger-After-Swap"] = "cast-learned"
     return answer
 
 
@@ -108,13 +108,13 @@ def _number(name: str, text: str) -> float:
         raise DomainError(f"{name} is {text[:20]}: it must be a number of feet") from None
 
 
-def _landed(learnt: Learnt, *, put: bool = False) -> LandedView:
-    texts = habit_texts(learnt.habit)
+def _landed(learned: OwnError, *, put: bool = False) -> LandedView:
+    texts = habit_texts(learned.habit)
     return LandedView(
         rows=LONG_FT,
         columns=RIGHT_FT,
-        said=learnt_words(learnt.habit, learnt.wanting),
-        forgettable=learnt.habit.throws > 0,
+        said=error_words(learned.habit, learned.wanting),
+        forgettable=learned.habit.throws > 0,
         fields=field_views([fields()[name] for name in OWN_ERROR], texts, prefix="cast") if put else (),
     )
 

@@ -96,6 +96,7 @@ class CardView:
     name: str
     headline: str
     lure: str
+    lure_hidden: bool
     rig: str
     style: str
     before: Sequence[PlainStep]
@@ -105,6 +106,7 @@ class CardView:
     measured: bool
     tuned: TunedView | None
     move: str
+    aloud: str
     moved: Sequence[str]
     caution: str
     at: str
@@ -213,6 +215,7 @@ def card_view(one: OpenCard, move: Move | None = None, *, is_demo: bool = False)
         name=one.kept.name or "",
         headline=words.headline(card),
         lure=words.lure_line(card) if one.measured is None or one.measured.lure is None else words.seen_line(one.measured.lure),
+        lure_hidden=one.measured is not None and one.measured.lure is not None and one.measured.lure.hidden > 0,
         rig="your rig" if has_rig else "",
         style=words.STYLE_WORDS[card.style],
         before=[
@@ -225,6 +228,7 @@ def card_view(one: OpenCard, move: Move | None = None, *, is_demo: bool = False)
         measured=one.measured is not None,
         tuned=None if one.tuned is None else _tuned(one, one.tuned),
         move="" if move is None else words.spoken(move, one.labels),
+        aloud="" if move is None else words.aloud(move, one.labels),
         moved=[] if move is None else [change_line(change) for change in move.changes],
         caution=frame.caution,
         at=when(one.kept.created_at),
