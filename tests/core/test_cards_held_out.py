@@ -8,14 +8,14 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from mudlamp.core.advice.answers import Answers, BottomShape, CoverKind, Goal, Sky, Technique, clashes
+from mudlamp.core.advice.answers import Answers, Sky, clashes
 from mudlamp.core.advice.autotune import measured
 from mudlamp.core.advice.styles import Style
 from mudlamp.core.advice.windows import Reason
 from mudlamp.core.controls import CONTROLS, GHOST_CUT
 from mudlamp.core.scene.bottom import Ground
-from mudlamp.core.scene.species import Species
 from mudlamp.core.units import FOOT_M
+from mudlamp.services.bench.askers import drawn_answers
 from mudlamp.services.cards.advising import GRAINY_PCT, batch_of, batches_of, card_of, objective_for, readings_of, speckle_gain
 from mudlamp.services.water.aboard import Aboard
 from mudlamp.services.water.from_answers import fish_place
@@ -23,42 +23,9 @@ from mudlamp.services.water.from_answers import fish_place
 HANGS_M = Aboard().rig.mount.depth_m
 
 
-def drawn(seed):
-    """Answers as somebody may give them: anything that can be, most of it known."""
-    rng = np.random.default_rng(seed)
-
-    def may(share, draw):
-        return draw() if rng.random() < share else None
-
-    def one_of(kind):
-        return kind(str(rng.choice([one.value for one in kind])))
-
-    depth = float(np.exp(rng.uniform(np.log(5.0), np.log(80.0)))) * FOOT_M
-    fish = sorted(float(one) for one in rng.uniform(0.15, 1.0, 2) * depth)
-    known, ice = rng.random() < 0.7, bool(rng.random() < 0.1)
-    return Answers(
-        goal=may(0.7, lambda: one_of(Goal)),
-        target=may(0.8, lambda: one_of(Species)),
-        technique=may(0.8, lambda: one_of(Technique)),
-        depth_m=depth,
-        shape=may(0.6, lambda: one_of(BottomShape)),
-        fish_from_m=fish[0] if known else None,
-        fish_to_m=fish[1] if known else None,
-        ground=may(0.7, lambda: one_of(Ground)),
-        cover=may(0.7, lambda: one_of(CoverKind)),
-        secchi_m=may(0.8, lambda: float(0.3 * 2.0 ** rng.uniform(0.0, 4.2))),
-        sky=may(0.7, lambda: one_of(Sky)),
-        sun_rad=may(0.6, lambda: float(rng.uniform(-0.2, 1.2))),
-        wind_m_s=None if ice else may(0.7, lambda: float(rng.uniform(0.0, 8.0))),
-        temperature_degc=None if ice else may(0.6, lambda: float(rng.uniform(4.0, 30.0))),
-        other_sonars=may(0.5, lambda: int(rng.integers(0, 3))),
-        ice=ice,
-    )
-
-
 @pytest.fixture(scope="module")
 def cards():
-    asked = [answers for seed in range(900, 1000) if not clashes(answers := drawn(seed))]
+    asked = [answers for seed in range(900, 1000) if not clashes(answers := drawn_answers(seed))]
     return [{style: card_of(answers, Aboard(), style=style) for style in Style} for answers in asked]
 
 
@@ -108,7 +75,7 @@ def test_punch_answers_to_the_water_and_the_light(cards):
 
 @pytest.mark.parametrize("seed", [901, 904, 907, 911, 915, 918])
 def test_gain_moves_a_little_as_the_water_deepens_and_steps_change_once(seed):
-    answers = replace(drawn(seed), fish_from_m=None, fish_to_m=None, ice=False)
+    answers = replace(drawn_answers(seed), fish_from_m=None, fish_to_m=None, ice=False)
     cards = [card_of(replace(answers, depth_m=float(feet) * FOOT_M), Aboard()) for feet in range(8, 60, 2)]
     gains = np.array([card.setup.gain for card in cards])
     # Two feet a card: under a step a foot (rounded to whole steps), and five over ten feet.
@@ -138,7 +105,7 @@ def follows(card, batch, steps, begin):
 def test_who_follows_the_cue_for_gain_from_far_below_or_above_ends_where_the_card_starts():
     lost, off = [], []
     for seed in range(900, 908):
-        answers = drawn(seed)
+        answers = drawn_answers(seed)
         if clashes(answers):
             continue
         card = card_of(answers, Aboard())

@@ -3,11 +3,14 @@ import re
 import uuid
 
 import pytest
+from sqlalchemy import func, select
 
 from mudlamp.core.records.rigs import KeptLure, KeptRod
 from mudlamp.core.units import FOOT_M, OUNCE_KG
 from mudlamp.store import log as store
 from mudlamp.store import rigs
+from mudlamp.store.database import work
+from mudlamp.store.models import LandingRow
 
 
 def test_the_cast_page_answers_a_usual_fish_and_what_is_typed(client):
@@ -87,7 +90,7 @@ def test_the_page_begins_with_the_rod_in_hand_and_what_is_tied_on_it(client, eng
     assert client.get(f"/cast?rod={uuid.uuid4()}").status_code == 200
 
 
-def test_where_casts_land_is_learned_taken_in_and_forgotten(client):
+def test_where_casts_land_is_learned_taken_in_and_forgotten(client, engine):
     fish = {"range_ft": "40", "depth_ft": "12", "head_oz": "0.125"}
     before = client.post("/api/v1/cast", json={"range_ft": 40, "depth_ft": 12, "head_oz": 0.125}).json()
     assert before["aim_ft"] == before["cast_ft"]
@@ -106,6 +109,12 @@ def test_where_casts_land_is_learned_taken_in_and_forgotten(client):
     assert after["aim_right_ft"] > 3.0
     assert "thrown as you throw, it lands at" in after["why"]
     assert f'value="{long_pct}"' in client.get("/cast").text
+    # Only the newest count, and no more are kept.
+    for _ in range(25):
+        last = client.post("/cast/landed", data=fish | {"landed_long_ft": "0", "landed_right_ft": "0"})
+    assert "By your last 20 casts" in last.text or "Your last 20 casts" in last.text
+    with work(engine, client.owner) as session:
+        assert session.scalar(select(func.count()).select_from(LandingRow)) == 20
     assert "no error" not in client.post("/cast/forget").text
     assert f'value="{long_pct}"' not in client.get("/cast").text
     for wrong in (

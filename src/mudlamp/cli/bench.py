@@ -49,7 +49,7 @@ def run(words: list[str]) -> int:
     parser.add_argument(
         "--seeds",
         metavar="FROM:TO",
-        help="the drawn waters: tracker, class (default 900:912); casts (default 900:960); reactions, as many of them as it takes (default 900:1100)",
+        help="the drawn waters: tracker, class (default 900:912); casts (default 900:960); reactions, as many of them as it takes (default 900:1100); tune: cards of random answers instead of stock scenes",
     )
     options = parser.parse_args(words)
     for name in options.names:
@@ -90,6 +90,10 @@ def _measured(name: str, options: argparse.Namespace) -> dict[str, Any]:
         from mudlamp.services.bench.cards import bench_tune
 
         warm_up()
+        if options.seeds:
+            from mudlamp.services.bench.advice import bench_advice
+
+            return {"advice": bench_advice(_seeds(options.seeds), cluster=options.cluster)}
         quick_scenes = ["pear-tree", "mud-flat", "clear-deep"]
         return {
             "tune": bench_tune([strange_scene(one) for one in ([options.scene] if options.scene else quick_scenes if quick else LISTED)])
@@ -159,6 +163,14 @@ def _lines(answer: dict[str, Any]) -> list[str]:
     if "casts" in answer:
         row = answer["casts"]
         lines.append(f"casts: {row.arrived:.0%} of {row.throws} lures arrive on {row.waters} waters; thrown without advice {row.naive:.0%}")
+    if "advice" in answer:
+        row = answer["advice"]
+        lines += [
+            f"advice on {row.cards} cards: {row.printed_right:.0%} of {row.printed} printed costs hold on fresh waters (bar 95 %)",
+            f"advice, auto-tune: gains {row.gained_mean} points on fresh waters; its claim is off by {row.claim_off_median} (median, bar 1.5),"
+            f" {row.claim_off_most} at most; worse than the start by more than 2 in {row.worse_than_start:.0%} (bar 5 %)",
+            f"advice, start against mid-band at the same {LABELS['punch']}: {row.start_over_mid_mean:+} on the mean (bar +1.5), {row.start_over_mid_least:+} at least (bar -2)",
+        ]
     lines += _tune_lines(answer["tune"]) if "tune" in answer else []
     for bench in ("live", "sessions", "soak", "faults"):
         lines += [f"{bench} {name}: {value}" for name, value in answer.get(bench, {}).items()]

@@ -11,7 +11,7 @@ from mudlamp.store.models import LandingRow
 
 
 def add_landing(engine: Engine, owner: uuid.UUID, landing: Landing, *, now: dt.datetime) -> None:
-    """Keep where a cast landed."""
+    """Keep where a cast landed, and no more than the newest that count."""
     with work(engine, owner) as session:
         session.add(
             LandingRow(
@@ -23,6 +23,9 @@ def add_landing(engine: Engine, owner: uuid.UUID, landing: Landing, *, now: dt.d
                 created_at=now,
             )
         )
+        session.flush()
+        newest = select(LandingRow.id).order_by(LandingRow.created_at.desc()).limit(KEPT)
+        session.execute(delete(LandingRow).where(LandingRow.id.not_in(newest)), execution_options={"synchronize_session": False})
 
 
 def newest_landings(engine: Engine, owner: uuid.UUID) -> list[Landing]:

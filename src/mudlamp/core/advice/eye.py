@@ -7,7 +7,7 @@ from mudlamp.core.setup import Window
 # What a large mark needs in the shade, as a difference in CIE L* (ours); a mark as small as is seen at ease needs twice that, a smaller one
 # more. Source of the form: below a certain size, what must differ grows as the mark shrinks (Ricco 1877, spatial summation).
 NEED = 30.0
-# Light that falls on the screen washes it out: as much more is needed at noon; at the dark, less (ours).
+# Light that falls on the screen washes it out: in the sun more is needed, in the dark less (ours).
 IN_SUN, IN_SHADE, IN_DARK = 1.5, 1.0, 0.75
 # Between these heights of the sun its light on the screen grows to all [rad].
 SUN_RAD = (0.0, 0.5)

@@ -1,0 +1,120 @@
+"""The benchmark of what cards promise: whether printed costs, auto-tune's gain and the start hold on waters that were not seen."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, fields, replace
+
+import numpy as np
+
+from mudlamp.core.advice.answers import clashes
+from mudlamp.core.advice.autotune import Batch, measured
+from mudlamp.core.advice.planner import Card, mid_band
+from mudlamp.core.controls import CONTROLS, Part
+from mudlamp.core.setup import ReceiverSetup, with_control
+from mudlamp.services.bench.askers import drawn_answers
+from mudlamp.services.cards.advising import TUNED_WATERS, WATERS, Cost, batches_of, card_of, costs_of, objective_for, readings_of, tuned
+from mudlamp.services.crew import Crew
+from mudlamp.services.water.aboard import Aboard
+
+# Fresh waters have seeds this far from those that a card was measured on.
+FRESH = 70_000
+# A printed figure is right where its sign is, and it is off by no more than this (in its own unit) or half of itself.
+RIGHT_WITHIN, RIGHT_SHARE = 1.0, 0.5
+WORSE_POINTS = 2.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Promise:
+    """One card: printed cost figures, those that hold; auto-tune's claim and what is there [points]; the start over the mid-band [points]."""
+
+    printed: int
+    right: int
+    claimed: float
+    gained: float
+    start_over_mid: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class AdviceBench:
+    """What cards promise and what is there on fresh waters. Shares, and points of 100."""
+
+    cards: int
+    printed_right: float
+    printed: int
+    claim_off_median: float
+    claim_off_most: float
+    worse_than_start: float
+    gained_mean: float
+    start_over_mid_mean: float
+    start_over_mid_least: float
+
+
+def bench_advice(seeds: Sequence[int], *, cluster: str | None = None) -> AdviceBench:
+    """Return how the cards of drawn answers keep what they promise; answers that cannot be true are left out."""
+    with Crew(cluster=cluster) as crew:
+        found = [one for one in crew.each(promise, list(seeds)) if one is not None]
+    printed = sum(one.printed for one in found)
+    off = np.array([abs(one.claimed - one.gained) for one in found])
+    over_mid = [one.start_over_mid for one in found]
+    return AdviceBench(
+        cards=len(found),
+        printed_right=round(sum(one.right for one in found) / max(printed, 1), 3),
+        printed=printed,
+        claim_off_median=round(float(np.median(off)), 2),
+        claim_off_most=round(float(off.max()), 2),
+        worse_than_start=round(float(np.mean([one.gained < -WORSE_POINTS for one in found])), 3),
+        gained_mean=round(float(np.mean([one.gained for one in found])), 2),
+        start_over_mid_mean=round(float(np.mean(over_mid)), 2),
+        start_over_mid_least=round(float(min(over_mid)), 2),
+    )
+
+
+def promise(seed: int) -> Promise | None:
+    """Return what the card of a seed's answers promises and what is there; None for answers that cannot be true together."""
+    answers = drawn_answers(seed)
+    if clashes(answers):
+        return None
+    aboard = Aboard()
+    card = card_of(answers, aboard)
+    seen = batches_of(card, aboard, seed=seed, count=TUNED_WATERS)
+    fresh = batches_of(card, aboard, seed=seed + FRESH)
+    printed, right = _costs(card, seen[:WATERS], fresh)
+    found = tuned(card, seen, seed=seed)
+    start = _points(card, card.setup, fresh)
+    middle = replace(mid_band(card.here), punch=card.setup.punch, ink=card.setup.ink)
+    return Promise(
+        printed=printed,
+        right=right,
+        claimed=found.score - found.start_score,
+        gained=_points(card, found.setup, fresh) - start,
+        start_over_mid=start - _points(card, middle, fresh),
+    )
+
+
+def _points(card: Card, setup: ReceiverSetup, batches: Sequence[Batch]) -> float:
+    return float(np.mean([measured(setup, batch, objective_for(card))[1] for batch in batches]))
+
+
+def _costs(card: Card, seen: Sequence[Batch], fresh: Sequence[Batch]) -> tuple[int, int]:
+    """Return how many cost figures a card prints, and how many of them hold on fresh waters."""
+    costs = costs_of(card, seen)
+    start = [readings_of(card.setup, card, batch) for batch in fresh]
+    printed = right = 0
+    for row in card.rows:
+        if isinstance(row.start, str) or CONTROLS[row.control].part is Part.WINDOW:
+            continue
+        for value in {float(each) for each in row.styles.values()} - {float(row.start)}:
+            style = next(style for style, each in row.styles.items() if each == value)
+            there = [readings_of(with_control(card.setup, row.control, value), card, batch) for batch in fresh]
+            for one in fields(Cost):
+                said = getattr(costs[row.control][style], one.name)
+                pairs = [(getattr(a, one.name), getattr(b, one.name)) for a, b in zip(there, start, strict=True)]
+                known = [a - b for a, b in pairs if a is not None and b is not None]
+                if not said or not known:
+                    continue
+                printed += 1
+                right += _holds(said, float(np.mean(known)))
+    return printed, right
+
+
+def _holds(said: float, there: float) -> bool:
+    return said * there > 0.0 and abs(said - there) <= max(RIGHT_WITHIN, RIGHT_SHARE * abs(there))
