@@ -96,7 +96,7 @@ def _session(page: Page) -> None:
 
 
 ASKED = {"technique": "pitch", "target": "crappie", "clarity": "stained", "bottom": "sand"}
-MEASURED_MS = 4000
+MEASURED_MS = 20_000
 
 
 def _rig(page: Page) -> None:
