@@ -29,6 +29,13 @@ def test_a_habit_is_found_and_chance_is_not():
     assert habit_of([]) == NONE
 
 
+def test_what_is_placed_beside_the_boat_and_what_slips_make_no_habit():
+    placed = [Landing(aimed_m=aimed, landed_m=3.0, off_rad=0.0) for aimed in (0.0, 0.2, 0.4, 0.6, 0.8)]
+    assert habit_of(placed) == NONE
+    slips = habit_of([Landing(aimed_m=3.0, landed_m=9.0, off_rad=2.0)] * 6)
+    assert (slips.long, slips.right_rad) == (0.5, math.radians(45.0))
+
+
 def test_who_aims_by_the_habit_hits():
     habit = Habit(long=0.15, right_rad=math.radians(5.0), throws=9)
     ahead, right = habit.aim(ahead_m=11.0, right_m=-2.0)

@@ -109,6 +109,11 @@ def test_where_casts_land_is_learned_taken_in_and_forgotten(client, engine):
     assert after["aim_right_ft"] > 3.0
     assert "thrown as you throw, it lands at" in after["why"]
     assert f'value="{long_pct}"' in client.get("/cast").text
+    # A drop right under the rod, and throws that go twice as far as meant: the page still opens and answers.
+    close = {"range_ft": "9", "depth_ft": "9", "head_oz": "0.125"}
+    for _ in range(25):
+        assert client.post("/cast/landed", data=close | {"landed_long_ft": "10", "landed_right_ft": "5"}).status_code == 200
+    assert 'class="cast-said"' in client.get("/cast").text
     # Only the newest count, and no more are kept.
     for _ in range(25):
         last = client.post("/cast/landed", data=fish | {"landed_long_ft": "0", "landed_right_ft": "0"})

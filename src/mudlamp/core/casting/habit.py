@@ -11,6 +11,9 @@ from mudlamp.core.arrays import FloatArray
 
 # The newest throws count, from so many on; and only an error that chance explains no oftener than this (ours).
 KEPT, ENOUGH, BY_CHANCE = 20, 5, 0.1
+# Nearer than this a lure is placed, not thrown [m]; beyond these an error is no habit but a slip [share, rad] (ours).
+LEAST_AIMED_M = 1.0
+MOST_LONG, MOST_OFF_RAD = 0.5, math.radians(45.0)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -48,10 +51,10 @@ def habit_of(landings: Sequence[Landing]) -> Habit:
 
     Source: the sign test (Arbuthnot 1710), two-sided; throws that landed as meant say nothing for either side.
     """
-    newest = landings[-KEPT:]
+    newest = [one for one in landings if one.aimed_m >= LEAST_AIMED_M][-KEPT:]
     long = _middle(np.array([one.landed_m / one.aimed_m - 1.0 for one in newest]))
     right = _middle(np.array([one.off_rad for one in newest]))
-    return Habit(long=long, right_rad=right, throws=len(newest))
+    return Habit(long=min(max(long, -MOST_LONG), MOST_LONG), right_rad=min(max(right, -MOST_OFF_RAD), MOST_OFF_RAD), throws=len(newest))
 
 
 def _middle(errors: FloatArray) -> float:
