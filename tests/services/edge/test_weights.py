@@ -1,7 +1,8 @@
 import pytest
 
+from mudlamp.core.casting.heads import SOLD_OZ
 from mudlamp.core.units import OUNCE_KG
-from mudlamp.services.edge.weights import SOLD_OZ, ounces, sold_from
+from mudlamp.services.edge.weights import ounces, sold_from
 
 
 # The sizes that jig heads are sold in: common practice, no source.

@@ -6,6 +6,7 @@ from dataclasses import replace
 import pytest
 
 from mudlamp.core.advice.answers import Answers
+from mudlamp.core.casting.heads import SOLD_OZ
 from mudlamp.core.casting.lures import Line
 from mudlamp.core.errors import ConflictError, DomainError, MissingError
 from mudlamp.core.rig.mount import MountKind
@@ -13,7 +14,6 @@ from mudlamp.core.rig.profile import BoxedLure, GainMatch, Mount, OwnControl, Ri
 from mudlamp.core.units import OUNCE_KG
 from mudlamp.services.cards.advising import card_of
 from mudlamp.services.demo import BOX, DEMO_RIG, RODS, rig_records
-from mudlamp.services.edge.weights import SOLD_OZ
 from mudlamp.services.jobs import Jobs
 from mudlamp.services.rig.answers import NOT_MATCHED, flat_answer, in_their_words, lure_answer, our_points, screen_rows
 from mudlamp.services.rig.desk import RigDesk

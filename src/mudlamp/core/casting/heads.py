@@ -1,6 +1,7 @@
 """Jig heads: size, target strength and sink speed from weight."""
 
 import math
+from fractions import Fraction
 
 from mudlamp.core.errors import require_range
 
@@ -10,6 +11,11 @@ GRAVITY_M_S2 = 9.80665
 WATER_KG_M3 = 998.2
 VISCOSITY_PA_S = 1.0016e-3
 HEAD_KG = (0.0002, 0.06)
+# Common practice: the sizes jig heads and weights are sold in.
+SOLD_OZ = tuple(
+    Fraction(text)
+    for text in ("1/80", "1/64", "1/48", "1/32", "1/24", "1/16", "3/32", "1/8", "3/16", "1/4", "5/16", "3/8", "1/2", "5/8", "3/4", "1")
+)
 # A dressed 1/16 oz head falls about 1 ft/s (common practice), which this much added drag area explains.
 DRESSED_DRAG_AREA_M2 = 3.4e-4
 

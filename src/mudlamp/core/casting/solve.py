@@ -8,6 +8,7 @@ import numpy as np
 
 from mudlamp.core.casting import habit as habits
 from mudlamp.core.casting.fall import Fall, level_reel, risen_depth_m, slack_fall, tight_fall
+from mudlamp.core.casting.heads import SOLD_OZ
 from mudlamp.core.casting.lures import LureKind, tackle
 from mudlamp.core.errors import DomainError, require_range
 from mudlamp.core.scene.species import Species
@@ -52,9 +53,8 @@ PAST_M = {Species.CRAPPIE: 0.45, Species.LARGEMOUTH: 1.15}
 USUAL_PAST_M = 0.6
 # A tight line that takes so many times as long as a slack one is too steep to swing on (ours).
 TOO_STEEP = 1.6
-# Who counts longer than this drifts off the fish meanwhile (ours) [s]; the heads there are, lightest first [oz].
+# Who counts longer than this drifts off the fish meanwhile (ours) [s].
 LONG_FALL_S = 20.0
-HEADS_OZ = (1 / 64, 1 / 32, 1 / 16, 3 / 32, 1 / 8, 3 / 16, 1 / 4, 3 / 8, 1 / 2, 3 / 4, 1.0)
 # From here on a fish is cast past and the lure drawn over it, by this run (common practice: 25 ft away cast 40, 35 away not quite 50).
 CLOSE_M, RUN_M = 5.5, 1.8
 # Ways to fish that draw the lure over the fish on a tight line.
@@ -98,9 +98,9 @@ class Drift:
 class CastQuery:
     """What is asked: where the fish is, what it does, what is tied on, the water. Lengths [m], angles [rad], 0 straight to the fish.
 
-    `is_slant`: the unit shows the range along the beam, else along the water. `heading_rad`: which way the fish swims, or faces where it holds
-    still, 0 straight away, clockwise. `sink_m_s`: the angler's own timed drops, where there are any. `slack`: whether the line falls slack; None: as the
-    technique has it, and slack where a tight one is too steep.
+    `is_slant`: the unit shows the range along the beam, else along the water. `heading_rad`: which way the fish swims, or faces where it
+    holds still, 0 straight away, clockwise. `sink_m_s`: the angler's own timed drops, where there are any. `slack`: whether the line falls
+    slack; None: as the technique has it, and slack where a tight one is too steep. `habit`: the angler's own casting error.
     """
 
     range_m: float
@@ -256,7 +256,7 @@ def _heavier_kg(query: CastQuery, hold: float) -> float | None:
     """Return the lightest head that falls in good time [kg]; None where there is none, or the angler's own drops say how it falls."""
     if query.sink_m_s is not None:
         return None
-    heads = (ounces * OUNCE_KG for ounces in HEADS_OZ if ounces * OUNCE_KG > query.head_kg)
+    heads = (float(ounces) * OUNCE_KG for ounces in SOLD_OZ if float(ounces) * OUNCE_KG > query.head_kg)
     return next((head for head in heads if hold / tackle(kind=query.lure, head_kg=head).sink_m_s <= LONG_FALL_S), None)
 
 

@@ -8,11 +8,11 @@ import numpy as np
 from mudlamp.core.advice.autotune import Batch
 from mudlamp.core.advice.lure_seen import LureSeen, Way
 from mudlamp.core.advice.planner import Card
+from mudlamp.core.casting.heads import SOLD_OZ
 from mudlamp.core.controls import GAIN
 from mudlamp.core.setup import with_control
 from mudlamp.core.units import OUNCE_KG
 from mudlamp.services.cards.advising import batches_of, readings_of
-from mudlamp.services.edge.weights import SOLD_OZ
 from mudlamp.services.water.aboard import Aboard
 
 # How many steps hotter is tried, and how many sizes heavier, on how many waters.

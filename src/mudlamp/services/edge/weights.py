@@ -1,14 +1,8 @@
 """Weights of heads as anglers say them: the sizes that are sold, as fractions of an ounce."""
 
-from fractions import Fraction
-
+from mudlamp.core.casting.heads import SOLD_OZ
 from mudlamp.core.units import OUNCE_KG
 
-# Common practice: the sizes jig heads and weights are sold in.
-SOLD_OZ = tuple(
-    Fraction(text)
-    for text in ("1/80", "1/64", "1/48", "1/32", "1/24", "1/16", "3/32", "1/8", "3/16", "1/4", "5/16", "3/8", "1/2", "5/8", "3/4", "1")
-)
 # Within this share of a size that is sold, it is that size.
 NEAR = 0.06
 
