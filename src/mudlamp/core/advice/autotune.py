@@ -20,7 +20,7 @@ from mudlamp.core.receiver import _kernels, law
 from mudlamp.core.receiver.bounces import GONE_DB, BounceFilter
 from mudlamp.core.receiver.chain import MOST_PINGS
 from mudlamp.core.receiver.inks import SHOWN_LIGHTNESS, first_shown, ink_lightness
-from mudlamp.core.receiver.readings import BLOWN_OUT, Readings, ReadingsMeter, parting_m, patches
+from mudlamp.core.receiver.readings import BLOWN_OUT, Cells, Readings, ReadingsMeter, parting_m, patches
 from mudlamp.core.receiver.trial import Sample, readings_under
 from mudlamp.core.scene.truth import TruthRow
 from mudlamp.core.setup import ReceiverSetup, Window
@@ -42,11 +42,15 @@ FINALISTS = 3
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Batch:
-    """Pings recorded on one water, their truth where it was looked up, the window they are seen through, the time between them [s]."""
+    """Pings recorded on one water, their truth where it was looked up, the window they are seen through, the time between them [s].
+
+    `cells` are those of the samples in that window, where they were worked out beforehand.
+    """
 
     samples: tuple[Sample, ...]
     window: Window
     interval_s: float
+    cells: tuple[Cells | None, ...] | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -253,7 +257,7 @@ def _genes_of(setup: ReceiverSetup) -> FloatArray:
 
 def measured(setup: ReceiverSetup, batch: Batch, objective: Objective) -> tuple[Readings, float]:
     """Return the readings and the score of a set-up on whole pictures of a batch, by the real receiver, its noise estimate settled."""
-    readings = readings_under(setup, batch.samples, batch.window, settling_s=SETTLED_S)
+    readings = readings_under(setup, batch.samples, batch.window, settling_s=SETTLED_S, cells=batch.cells)
     return readings, float(score(objective, figures_of(readings, setup)))
 
 

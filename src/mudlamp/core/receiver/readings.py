@@ -30,6 +30,10 @@ BLOWN_OUT = 250
 _TAPER = PROFILES["demo"].taper
 
 
+# Which cells (beam, range_bin) of a ping lie in the window, and which of those are open water.
+Cells = tuple[BoolArray, BoolArray]
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Readings:
     """The readings of one set-up; what needs truth, or fish, or a lure, is None without it.
@@ -85,22 +89,28 @@ class ReadingsMeter:
         self._contrast.clear()
         self._lure_mark.clear()
 
-    def add(self, ping: Ping, picture: ByteArray, setup: ReceiverSetup, window: Window, truth: Sequence[TruthRow] | None) -> None:
-        """Take in one picture of a ping; `truth` None where there is none."""
-        if self._sonar is not ping.setup:
-            self._sonar = ping.setup
-            self._inside = None
-            self.forget()
+    def add(
+        self,
+        ping: Ping,
+        picture: ByteArray,
+        setup: ReceiverSetup,
+        window: Window,
+        truth: Sequence[TruthRow] | None,
+        cells: Cells | None = None,
+    ) -> None:
+        """Take in one picture of a ping; `truth` None where there is none, `cells` where `open_cells` has been asked before."""
+        self._meet(ping)
         # Not every ping need be fed: the interval is by ping number.
         if self._last is not None and ping.number > self._last[0] and ping.time_s > self._last[1]:
             self._interval_s = (ping.time_s - self._last[1]) / (ping.number - self._last[0])
         self._last = (ping.number, ping.time_s)
-        self._water.learn(ping)
         table = ink_lightness(setup.ink)
         # The faintest brightness that stands out from the bare ground.
         visible = first_shown(setup.ink)
-        inside = self._in_window(ping, window)
-        self._note_clutter(picture, inside, self._open_water(inside, ping, truth), visible)
+        if cells is None:
+            self._water.learn(ping)
+            cells = self.open_cells(ping, window, truth)
+        self._note_clutter(picture, *cells, visible)
         if truth is not None:
             self._knows_truth = True
             for row in truth:
@@ -115,7 +125,19 @@ class ReadingsMeter:
             self._inside = (key, FanPlane.drawn(ping).inside(sonar.range_m[None, :], sonar.beam_angle_rad[:, None], window))
         return self._inside[1]
 
-    def open_cells(self, ping: Ping, window: Window, truth: Sequence[TruthRow] | None) -> tuple[BoolArray, BoolArray]:
+    def learn(self, ping: Ping) -> None:
+        """Learn from a ping where open water is, without a picture."""
+        self._meet(ping)
+        self._water.learn(ping)
+
+    def _meet(self, ping: Ping) -> None:
+        """Start afresh where the sonar's set-up is another."""
+        if self._sonar is not ping.setup:
+            self._sonar = ping.setup
+            self._inside = None
+            self.forget()
+
+    def open_cells(self, ping: Ping, window: Window, truth: Sequence[TruthRow] | None) -> Cells:
         """Return which cells (beam, range_bin) of the ping added last lie in the window, and which of those are open water."""
         inside = self._in_window(ping, window)
         return inside, self._open_water(inside, ping, truth)
@@ -160,7 +182,7 @@ class ReadingsMeter:
 
     def readings(self, setup: ReceiverSetup, *, slower_s: float = 0.0) -> Readings:
         """Return the readings of the pictures gathered, all of which were made under `setup`; `slower_s` is a slow processor's lag."""
-        mean_over = {name: float(np.mean(values)) for name, values in self._over.items()}
+        mean_over = self.over_db()
         is_shown = {name: float(np.mean(values)) >= 0.5 for name, values in self._shown.items()}
         fish = [name for name in mean_over if self._kind[name] == "fish"]
         lures = [mean_over[name] for name in mean_over if self._kind[name] == "lure"]
@@ -188,6 +210,10 @@ class ReadingsMeter:
         lures = [value for name, value in mean.items() if self._kind[name] == "lure"]
         return lures[0] if lures else min(mean.values(), default=None)
 
+    def over_db(self) -> dict[str, float]:
+        """Return how far each object that could be seen stood over its surround in the pictures [dB], by its name."""
+        return {name: float(np.mean(values)) for name, values in self._over.items()}
+
     def erased(self) -> tuple[str, ...]:
         """Return the objects that could be seen but that the set-up does not show; none where the truth is not known."""
         return tuple(sorted(name for name, values in self._shown.items() if sum(values) < 0.5 * len(values)))
@@ -196,6 +222,19 @@ class ReadingsMeter:
         """Return how many fish are shown, of how many that could be seen."""
         fish = [name for name in self._shown if self._kind[name] == "fish"]
         return sum(float(np.mean(self._shown[name])) >= 0.5 for name in fish), len(fish)
+
+
+def cells_of_samples(samples: Sequence[tuple[Ping, Sequence[TruthRow] | None]], window: Window) -> tuple[Cells | None, ...]:
+    """Return the cells that a meter would count in each of a row of pings, whatever the set-up: None where the truth is not given."""
+    meter = ReadingsMeter()
+    found: list[Cells | None] = []
+    for ping, truth in samples:
+        if truth is None:
+            found.append(None)
+            continue
+        meter.learn(ping)
+        found.append(meter.open_cells(ping, window, truth))
+    return tuple(found)
 
 
 def _cell(row: TruthRow, sonar: SonarSetup) -> tuple[int, int]:

@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 from mudlamp.core.controls import CONTROLS, GAIN, GHOST_CUT, HIDE_BELOW, NEAR_CUT, PUNCH, QUIETING, Control
 from mudlamp.core.ping import Ping
 from mudlamp.core.receiver.chain import Receiver
-from mudlamp.core.receiver.readings import Readings, ReadingsMeter
+from mudlamp.core.receiver.readings import Cells, Readings, ReadingsMeter
 from mudlamp.core.scene.truth import TruthRow
 from mudlamp.core.setup import ReceiverSetup, Window, with_control
 
@@ -41,15 +41,27 @@ class Hidden:
     remedy: Remedy | None
 
 
-def readings_under(setup: ReceiverSetup, samples: Sequence[Sample], window: Window, *, settling_s: float) -> Readings:
-    """Return the readings of pings under a set-up; those whose truth is not given only fill Quieting's memory."""
+def readings_under(
+    setup: ReceiverSetup, samples: Sequence[Sample], window: Window, *, settling_s: float, cells: Sequence[Cells | None] | None = None
+) -> Readings:
+    """Return the readings of pings under a set-up; those whose truth is not given only fill Quieting's memory.
+
+    `cells` are those of the samples in this window (`cells_of_samples`), for whoever asks again and again.
+    """
+    return metered(setup, samples, window, settling_s=settling_s, cells=cells).readings(setup)
+
+
+def metered(
+    setup: ReceiverSetup, samples: Sequence[Sample], window: Window, *, settling_s: float, cells: Sequence[Cells | None] | None = None
+) -> ReadingsMeter:
+    """Return a meter that was fed pings under a set-up, as for `readings_under`."""
     receiver, meter = Receiver(setup), ReadingsMeter(keep=10_000)
     receiver.settling_s = settling_s
-    for ping, truth in samples:
+    for (ping, truth), known in zip(samples, cells or [None] * len(samples), strict=True):
         picture = receiver.develop(ping)
         if truth is not None:
-            meter.add(ping, picture, setup, window, truth)
-    return meter.readings(setup)
+            meter.add(ping, picture, setup, window, truth, known)
+    return meter
 
 
 def _less(value: float, control: Control) -> list[float]:

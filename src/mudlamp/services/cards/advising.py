@@ -8,7 +8,7 @@ import numpy as np
 
 from mudlamp.core.advice.answers import DOUBTED, Answers, clashes, situation, with_guess
 from mudlamp.core.advice.autotune import Batch, Tuned, autotune, measured
-from mudlamp.core.advice.planner import Card, gain_band, plan, trade_bands
+from mudlamp.core.advice.planner import Card, Start, gain_band, plan, start_of, trade_bands
 from mudlamp.core.advice.repeats import repeated
 from mudlamp.core.advice.retune import moved
 from mudlamp.core.advice.styles import Objective, Style, objective_of
@@ -16,7 +16,7 @@ from mudlamp.core.controls import CONTROLS, GAIN, GHOST_CUT, Control, Part, Valu
 from mudlamp.core.receiver.readings import Readings
 from mudlamp.core.receiver.screen import Screen
 from mudlamp.core.rig.power import power_budget
-from mudlamp.core.setup import ReceiverSetup, with_control
+from mudlamp.core.setup import ReceiverSetup, Window, with_control
 from mudlamp.formats.scene.build import scene_of
 from mudlamp.formats.scene.parts import FaultsPart, FishPart, SceneFile
 from mudlamp.services.edge.controls import of
@@ -70,6 +70,11 @@ def card_of(answers: Answers, aboard: Aboard, *, style: Style = Style.BALANCED, 
     )
 
 
+def start_for(answers: Answers, aboard: Aboard, *, style: Style = Style.BALANCED) -> Start:
+    """Return what the card of answers and rig would start with, without the card."""
+    return start_of(situation(answers), aboard.gear, style=style, screen=aboard.rig.screen, own_ink=aboard.rig.ink)
+
+
 def seed_of(answers: Answers, aboard: Aboard) -> int:
     """Return the seed that equal answers and gear share."""
     text = f"{answers}|{aboard.rig.transducer}|{aboard.rig.mount.depth_m}|{aboard.lure}|{aboard.line}"
@@ -83,9 +88,13 @@ def scene_for(card: Card, aboard: Aboard, *, title: str) -> SceneFile:
     return scene_from(card.here, card.window, aboard, title=title[:TITLE_LENGTH], faults=FaultsPart(supply_v=round(volts, 2)))
 
 
-def batch_of(card: Card, aboard: Aboard, *, seed: int, progress: Progress = lambda share: None) -> Batch:
-    """Return a batch of pings on the water that stands for a card, the lure hanging beside the fish."""
-    return _recorded(card, scene_for(card, aboard, title="A card's water"), seed=seed, progress=progress)
+def batch_of(card: Card, aboard: Aboard, *, seed: int, window: Window | None = None, progress: Progress = lambda share: None) -> Batch:
+    """Return a batch of pings on the water that stands for a card, the lure hanging beside the fish; heard through another window, if given."""
+    scene = scene_for(card, aboard, title="A card's water")
+    if window is not None:
+        wide = {"reach_m": window.reach_m, "down_to_m": window.down_to_m}
+        scene = scene.model_copy(update={"transducer": scene.transducer.model_copy(update=wide)})
+    return _recorded(card, scene, seed=seed, progress=progress)
 
 
 def _recorded(card: Card, scene: SceneFile, *, seed: int, progress: Progress = lambda share: None) -> Batch:
@@ -127,7 +136,7 @@ def objective_for(card: Card) -> Objective:
 
 def readings_of(setup: ReceiverSetup, card: Card, batch: Batch) -> Readings:
     """Return the readings of a set-up through a card's window on a batch."""
-    seen = Batch(samples=batch.samples, window=card.window, interval_s=batch.interval_s)
+    seen = batch if batch.window == card.window else Batch(samples=batch.samples, window=card.window, interval_s=batch.interval_s)
     return measured(setup, seen, objective_for(card))[0]
 
 
@@ -173,21 +182,31 @@ def costs_of(card: Card, batches: Sequence[Batch], *, progress: Progress = lambd
 
 def speckle_gain(card: Card, batches: Sequence[Batch]) -> float | None:
     """Return the Gain at which mid-water turns grainy under a card's start, by what is measured; None where it does not."""
-    fills = [
-        np.mean([readings_of(with_control(card.setup, GAIN.name, gain), card, batch).clutter_fill_pct for batch in batches])
-        for gain in CUE_GAINS
-    ]
-    return first_grainy(CUE_GAINS, [float(fill) for fill in fills])
+
+    def fill_pct(gain: float) -> float:
+        setup = with_control(card.setup, GAIN.name, gain)
+        return float(np.mean([readings_of(setup, card, batch).clutter_fill_pct for batch in batches]))
+
+    return first_grainy(CUE_GAINS, fill_pct)
 
 
-def first_grainy(gains: Sequence[float], fills_pct: Sequence[float]) -> float | None:
-    """Return the Gain at which so much of mid-water is lit that it looks grainy, between rising Gains; None where it never does, or always."""
-    over = [fill >= GRAINY_PCT for fill in fills_pct]
-    if not any(over) or over[0]:
+def first_grainy(gains: Sequence[float], fill_pct: Callable[[float], float]) -> float | None:
+    """Return the Gain at which so much of mid-water is lit that it looks grainy, between rising Gains; None where it never does, or always.
+
+    What is lit rises with Gain: the place is found by halving.
+    """
+    low, high = 0, len(gains) - 1
+    under, over = fill_pct(gains[low]), fill_pct(gains[high])
+    if under >= GRAINY_PCT or over < GRAINY_PCT:
         return None
-    at = over.index(True)
-    share = (GRAINY_PCT - fills_pct[at - 1]) / (fills_pct[at] - fills_pct[at - 1])
-    return float(gains[at - 1] + share * (gains[at] - gains[at - 1]))
+    while high - low > 1:
+        middle = (low + high) // 2
+        found = fill_pct(gains[middle])
+        if found >= GRAINY_PCT:
+            high, over = middle, found
+        else:
+            low, under = middle, found
+    return float(gains[low] + (GRAINY_PCT - under) / (over - under) * (gains[high] - gains[low]))
 
 
 def tuned(card: Card, batches: Sequence[Batch], *, seed: int, progress: Progress = lambda share: None) -> Tuned:
@@ -224,7 +243,7 @@ def doubts_of(answers: Answers, aboard: Aboard, card: Card) -> words.Doubts:
     for name in card.here.assumed:
         # A guess that cannot be, such as warm water under ice, is none.
         guesses = [with_guess(answers, name, end) for end in (0, 1)]
-        low, high = (card.start if clashes(one) else card_of(one, aboard, style=card.style).start for one in guesses)
+        low, high = (card.start if clashes(one) else start_for(one, aboard, style=card.style).setup for one in guesses)
         found[name] = {change.control: (change.before, change.after) for change in moved(low, high).changes}
     return {name: found[name] for name in DOUBTED if name in found}
 

@@ -8,6 +8,8 @@ from mudlamp.core.advice.answers import BottomShape, CoverKind, Situation
 from mudlamp.core.advice.autotune import Batch
 from mudlamp.core.advice.forecast import TYPICAL_FISH_M
 from mudlamp.core.advice.windows import AHEAD_SHARE
+from mudlamp.core.receiver.readings import cells_of_samples
+from mudlamp.core.receiver.trial import Sample
 from mudlamp.core.scene.model import Scene
 from mudlamp.core.scene.truth import TruthRow
 from mudlamp.core.setup import Window
@@ -180,9 +182,10 @@ def record_batch(
         pose = head.world.pose(head.acquisition)
         east, north = math.sin(pose.heading_rad), math.cos(pose.heading_rad)
         head.world.hang(pose.x_m + hang_m[0] * east, pose.y_m + hang_m[0] * north, hang_m[1])
-    samples = []
+    samples: list[Sample] = []
     for number in range(pings):
         ping = head.listen(SETTLE_S + (number + 1) / BATCH_HZ)
         samples.append((ping, _looked_up(head.rows()) if number >= pings - LOOKED_UP else None))
         progress((number + 1) / pings)
-    return Batch(samples=tuple(samples), window=head.acquisition.window, interval_s=1.0 / BATCH_HZ)
+    window = head.acquisition.window
+    return Batch(samples=tuple(samples), window=window, interval_s=1.0 / BATCH_HZ, cells=cells_of_samples(samples, window))
