@@ -64,8 +64,9 @@ def test_an_angler_makes_a_rig_asks_tunes_tries_moves_and_prints(page, site):
     # Ask. Until it is matched the card says so, never a number.
     ask(page, site, technique="pitch", target="crappie", depth_ft="24", clarity="stained", bottom="sand")
     assert page.locator('[data-row="gain"] .theirs').inner_text().startswith("not matched yet")
-    assert page.locator('[data-row="quieting_pings"] .theirs').inner_text().startswith("Noise Off")
     assert start_of(page, "down_to_ft") == "27 ft"
+    page.click(".card-rest > details > summary")
+    assert page.locator('[data-row="quieting_pings"] .theirs').inner_text().startswith("Noise Off")
     assert "lag +67 ms" in page.locator('[data-row="quieting_pings"] .styles').inner_text()
     # Match Gain in this card's water.
     page.goto(site.address + "/rig")
@@ -118,6 +119,25 @@ def test_an_angler_makes_a_rig_asks_tunes_tries_moves_and_prints(page, site):
     assert page.locator(".sheet .big").first.inner_text() == "15 ft"
     sheet = page.pdf(format="Letter")
     assert len(re.findall(rb"/Type\s*/Page\b", sheet)) == 1
+    assert page.problems == []
+
+
+def test_a_card_is_followed_by_its_pictures_and_its_questions(page, site):
+    ask(page, site, technique="pitch", target="crappie", depth_ft="20", clarity="stained", bottom="sand")
+    until(page, "[...document.querySelectorAll('.looks img')].every(one => one.complete && one.naturalWidth === 304)")
+    captions = page.locator('[data-row="gain"] .look-at').all_inner_texts()
+    assert [one.split(":")[0] for one in captions] == ["Too low", "Right", "Too high"]
+    # Right is inside the band that stands beside it.
+    low, high = re.search(r"usual (\d+) to (\d+)", page.locator('[data-row="gain"] .theirs').inner_text()).groups()
+    assert int(low) <= int(start_of(page, "gain")) <= int(high)
+    page.locator('[data-row="gain"] .look-at.right').click()
+    until(page, "document.getElementById('enlarged').open && document.getElementById('enlarged-picture').naturalWidth === 1000")
+    page.click("#enlarged >> text=Close")
+    # The next question, answered by one tap, builds the card anew.
+    there(page, "#next form")
+    before = page.url
+    page.locator("#next form .button").first.click()
+    until(page, f"location.href !== {before!r} && document.querySelectorAll('.card-row').length > 0")
     assert page.problems == []
 
 

@@ -85,9 +85,50 @@ def test_costs_follow_in_figures_and_autotune_is_set_beside_the_trades_bands(cli
     assert "measuring…" not in measured.text
     assert re.search(r"<b>Clean 3 pings</b>: .*lag \+67 ms", measured.text)
     tuned = followed(client, f"/tune/cards/{key}/tuned").text
-    assert "Auto-tune: " in tuned
+    assert re.search(r"Auto-tune</h3>\s*<p>(Better than the start|The start stands)", tuned)
+    assert "of 100" not in tuned
     assert "Usual band" in tuned
     assert "The card is set to this now." in client.post(f"/tune/cards/{key}/take?what=tuned", headers=HTMX).text
+
+
+def test_a_measured_card_shows_its_water_and_each_control_too_low_right_and_too_high(client, app):
+    from tests.web.conftest import Client
+
+    key = made_card(client)
+    page = followed(client, f"/tune/cards/{key}/costs").text
+    assert "You&#39;ll see this jig to " in page
+    assert "Leave these: Near cut 0 dB, Quieting 1 ping" in page
+    assert "Pitch 15 ft." in page
+    small = re.findall(rf'src="(/tune/cards/{key}/picture.png[^"]*)"', page)
+    assert len(small) == 13
+    for src in small[::4]:
+        picture = client.get(src.replace("&amp;", "&"))
+        assert (picture.headers["content-type"], picture.content[:4]) == ("image/png", b"\x89PNG")
+    assert Client(app).get(f"/tune/cards/{key}/picture.png").status_code == 404
+    for wrong, said in (
+        ("control=rust&value=3", "control is rust: it must be one of down_to_m"),
+        ("control=gain&value=400", "gain is 400"),
+        ("control=gain&value=nan", "gain is nan: it must be a number"),
+        ("size=huge", "size is huge"),
+    ):
+        refused = client.get(f"/tune/cards/{key}/picture.png?{wrong}")
+        assert (refused.status_code, said in refused.text) == (422, True)
+
+
+def test_the_next_question_is_asked_answered_and_skipped(client):
+    key = made_card(client, technique="")
+    asked = client.get(f"/tune/cards/{key}/next", headers=HTMX).text
+    assert "How do you fish?" in asked
+    assert "Reach" in asked
+    skipped = re.search(r'hx-get="([^"]+)"', asked)[1]
+    assert "How do you fish?" not in client.get(skipped, headers=HTMX).text
+    answered = client.post(f"/tune/cards/{key}/answer", data={"technique": "cast"}, headers=HTMX)
+    assert "Casting to crappie" in client.get(answered.headers["hx-redirect"]).text
+    assert client.post(f"/tune/cards/{key}/answer", data={"depth_ft": "900"}, headers=HTMX).status_code == 422
+    known = made_card(
+        client, sky="cloud", fish_from_ft="8", fish_to_ft="16", other_sonars="0", cover="open", wind_mph="5", water_f="60", shape="flat"
+    )
+    assert "That is all that matters here." in client.get(f"/tune/cards/{known}/next", headers=HTMX).text
 
 
 def test_the_whole_card_is_set_as_another_style_would(client):

@@ -6,17 +6,18 @@ from dataclasses import asdict
 from mudlamp.cli.answer import give
 from mudlamp.cli.arguments import Parser
 from mudlamp.core.advice.styles import Style
-from mudlamp.core.controls import GAIN
+from mudlamp.core.controls import CONTROLS, GAIN
 from mudlamp.core.errors import DomainError, require_range
 from mudlamp.core.rig.profile import BoxedLure
 from mudlamp.core.units import OUNCE_KG
 from mudlamp.services.cards import questions
-from mudlamp.services.cards.advising import batches_of, card_answer, card_of, costs_of, doubts_of, seed_of, speckle_gain
-from mudlamp.services.cards.lure import lure_seen
+from mudlamp.services.cards.measuring import answered, measured
+from mudlamp.services.cards.stored import StoredPlan, made_plan
 from mudlamp.services.edge.controls import LABELS
 from mudlamp.services.edge.forms import FieldKind, allowed
 from mudlamp.services.water.aboard import Aboard, usual_lure
 from mudlamp.services.words import card as card_words
+from mudlamp.services.words.looks import look_words, sight_lines
 
 # Flags that other scripts rely on by these names.
 FLAGS = {
@@ -74,23 +75,38 @@ def run(words: list[str]) -> int:
     if options["head_oz"] is not None:
         head = require_range("--head-oz", options["head_oz"], 0.008, 2.0, "oz")
         aboard = Aboard(lure=BoxedLure(head_kg=head * OUNCE_KG))
-    card = card_of(asked.answers, aboard, style=Style(options["style"]))
-    batches = batches_of(card, aboard, seed=seed_of(asked.answers, aboard))
-    costs, seen, speckle = costs_of(card, batches), lure_seen(card, aboard, batches), speckle_gain(card, batches)
-    lines = [card_words.headline(card), card_words.lure_line(card) if seen is None else card_words.seen_line(seen)]
+    plan = made_plan(asked.answers, aboard, style=Style(options["style"]))
+    if options["json"]:
+        give(answered(plan), as_json=True, lines=())
+    else:
+        give(None, as_json=False, lines=_lines(plan))
+    return 0
+
+
+def _lines(plan: StoredPlan) -> list[str]:
+    """Return a card as the page says it."""
+    card, found = plan.card, measured(plan, LABELS)
+    hidden = found.lure is not None and found.lure.hidden > 0
+    lines = [card_words.headline(card), card_words.lure_line(card) if found.lure is None else card_words.seen_line(found.lure)]
+    if found.sights is not None:
+        fish = card_words.TARGET_WORDS.get(card.here.target, card.here.target.value)
+        lines += sight_lines(found.sights.lure, found.sights.fish, card.style, fish, has_lure=card.lure_over_db is not None)
     for row in card.rows:
         band = card_words.band_words(row.control, row.low, row.high)
         lines.append(
             f"{LABELS[row.control]}: {card_words.shown(row.control, row.start)}{f' ({band})' if band else ''}. {card_words.why_line(row.reasons)}"
         )
-        cue = card_words.gain_cue(card.setup.gain, speckle) if row.control == GAIN.name else card_words.stop_cue(row.control)
+        cue = card_words.gain_cue(card.setup.gain, found.speckle_gain) if row.control == GAIN.name else card_words.stop_cue(row.control)
         lines.append(f"    Look for: {cue}")
-        others = [style for style in Style if row.styles[style] != row.start]
+        looks = [
+            f"{card_words.shown(row.control, one.value)}: {look_words(CONTROLS[row.control], one, hidden=hidden)}"
+            for one in found.looks.get(row.control, ())
+        ]
+        lines += [f"    {look}" for look in looks]
         lines += [
             f"    {card_words.STYLE_WORDS[style]} {card_words.shown(row.control, row.styles[style])}: "
-            + card_words.cost_words(asdict(costs[row.control][style]))
-            for style in others
+            + card_words.cost_words(asdict(found.costs[row.control][style]))
+            for style in Style
+            if row.styles[style] != row.start
         ]
-    doubts = card_words.doubt_lines(doubts_of(asked.answers, aboard, card))
-    give(card_answer(card, costs, speckle), as_json=options["json"], lines=[*lines, *doubts, card_words.around(card).caution])
-    return 0
+    return [*lines, *found.doubts, f"Good enough? {card_words.good_enough(card, hidden=hidden)}", card_words.around(card).caution]

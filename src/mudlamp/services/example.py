@@ -8,13 +8,12 @@ from mudlamp.core.advice.styles import Style
 from mudlamp.core.records.cards import KeptCard
 from mudlamp.core.rig.profile import BoxedLure
 from mudlamp.core.setup import values_of
-from mudlamp.services.cards import advising, questions
+from mudlamp.services.cards import questions
 from mudlamp.services.cards.desk import OpenCard
-from mudlamp.services.cards.lure import lure_seen
-from mudlamp.services.cards.stored import Measured, answers_json, made_plan, measured_json, plan_json
+from mudlamp.services.cards.measuring import measured
+from mudlamp.services.cards.stored import answers_json, made_plan, measured_json, plan_json
 from mudlamp.services.demo import SPACE, TRIPS, demo_rig
 from mudlamp.services.water.aboard import Aboard
-from mudlamp.services.words import card as words
 from mudlamp.services.words.labels import labels_of
 
 ANSWERS = {
@@ -25,6 +24,7 @@ ANSWERS = {
 
 # On as few waters as something can be believed on: it must be there soon after the start.
 WATERS = 3
+EXAMPLE_KEY = uuid.uuid5(SPACE, "card")
 _ONE_AT_A_TIME = threading.Lock()
 
 
@@ -42,21 +42,11 @@ def _made() -> OpenCard:
         raise RuntimeError(f"the demo's answers are wrong: {asked.problems}")
     aboard = Aboard(rig=demo_rig(), lure=BoxedLure())
     plan = made_plan(asked.answers, aboard, style=Style.BALANCED)
-    batches = advising.batches_of(plan.card, aboard, seed=advising.seed_of(plan.answers, aboard), count=WATERS)
-    costs = {
-        control: {style: cost.rounded() for style, cost in styles.items()}
-        for control, styles in advising.costs_of(plan.card, batches).items()
-    }
-    measured = Measured(
-        costs=costs,
-        lure=lure_seen(plan.card, aboard, batches),
-        speckle_gain=advising.speckle_gain(plan.card, batches),
-        doubts=words.doubt_lines(advising.doubts_of(plan.answers, aboard, plan.card), labels_of(None)),
-    )
-    key = uuid.uuid5(SPACE, "card")
+    found = measured(plan, labels_of(None), count=WATERS)
+    key = EXAMPLE_KEY
     row = KeptCard(
         id=key, owner=key, rig_id=None, parent_id=None, name=None, style=Style.BALANCED.value, answers=answers_json(asked.texts, aboard),
-        plan=plan_json(plan), values=values_of(plan.card.start.window, plan.card.start.receiver), costs=measured_json(measured), tuned=None,
+        plan=plan_json(plan), values=values_of(plan.card.start.window, plan.card.start.receiver), costs=measured_json(found), tuned=None,
         created_at=made, noticed_at=None,
     )  # fmt: skip
-    return OpenCard(kept=row, plan=plan, setup=plan.card.start, measured=measured, tuned=None)
+    return OpenCard(kept=row, plan=plan, setup=plan.card.start, measured=found, tuned=None)

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 from sqlalchemy import Engine
 
-from mudlamp.core.advice.answers import Answers
+from mudlamp.core.advice.asking import Question, questions_by_worth
 from mudlamp.core.advice.retune import Move, StaleCause, Watch, bands_of, kept, moved, stale
 from mudlamp.core.advice.styles import Style
 from mudlamp.core.advice.symptoms import Cause, Facts, Suspect, Symptom, ranked
@@ -19,9 +19,11 @@ from mudlamp.core.setup import Setting, Setup, settings_of, stored_setup, values
 from mudlamp.formats.scene.parts import SceneFile
 from mudlamp.services.cards import advising, questions
 from mudlamp.services.cards.advising import CardAnswer
-from mudlamp.services.cards.lure import lure_seen
+from mudlamp.services.cards.measuring import answered, measured
+from mudlamp.services.cards.pictures import Pictures
 from mudlamp.services.cards.questions import Asked
 from mudlamp.services.cards.shows import SHOWS, shown_controls, shown_scene
+from mudlamp.services.cards.sight import lure_waters, sight
 from mudlamp.services.cards.stored import (
     Measured,
     StoredPlan,
@@ -39,7 +41,6 @@ from mudlamp.services.cards.stored import (
 )
 from mudlamp.services.jobs import Job, Jobs, WorkedOut
 from mudlamp.services.rig.desk import RigDesk
-from mudlamp.services.water.aboard import Aboard
 from mudlamp.services.words import card as words
 from mudlamp.services.words.labels import labels_of
 from mudlamp.store import cards as store
@@ -85,6 +86,7 @@ class CardDesk:
         self._jobs = jobs
         self._rigs = rigs
         self._worked_out: WorkedOut[CardAnswer] = WorkedOut()
+        self.pictures = Pictures()
 
     # Asking.
 
@@ -118,6 +120,20 @@ class CardDesk:
         """Return the card after a move: the former answers with those that changed."""
         return self.ask(owner, questions.after_move(before.texts, given), style=before.plan.card.style, now=now, before=before)
 
+    def next_question(self, one: OpenCard, without: Sequence[str]) -> Question | None:
+        """Return the question whose answer could change a card most, those left out that were skipped; None where none would."""
+        plan = one.plan
+        start = advising.start_for(plan.answers, plan.aboard, style=plan.card.style)
+        found = questions_by_worth(
+            plan.answers, start, lambda answers: advising.start_for(answers, plan.aboard, style=plan.card.style), without=without
+        )
+        return found[0] if found else None
+
+    def ask_more(self, owner: uuid.UUID, one: OpenCard, given: Mapping[str, str], *, now: dt.datetime) -> tuple[OpenCard | None, Asked]:
+        """Return the card of the same answers and one more."""
+        more = {name: text for name, text in given.items() if name in questions.BY_NAME}
+        return self.ask(owner, dict(one.texts) | more, style=one.plan.card.style, now=now)
+
     def open(self, owner: uuid.UUID, key: uuid.UUID) -> OpenCard | None:
         """Return one of the owner's cards, or None."""
         row = store.card(self._engine, owner, key)
@@ -150,7 +166,7 @@ class CardDesk:
         return self._worked_out.of(
             (repr(answers), repr(aboard), style),
             lambda work: self._jobs.start(client, "a card", work),
-            lambda: _answered(answers, aboard, style),
+            lambda: answered(made_plan(answers, aboard, style=style)),
         )
 
     # Baselines.
@@ -185,17 +201,7 @@ class CardDesk:
         return self._jobs.start(device, title, lambda running: work(running, one), same=(one.kept.id, kind))
 
     def _measure(self, job: Job, one: OpenCard) -> str:
-        plan, seed = one.plan, advising.seed_of(one.plan.answers, one.plan.aboard)
-        batches = advising.batches_of(plan.card, plan.aboard, seed=seed, progress=lambda share: job.progress(0.5 * share))
-        costs = advising.costs_of(plan.card, batches, progress=lambda share: job.progress(0.5 + 0.4 * share))
-        rounded = {control: {style: cost.rounded() for style, cost in of_styles.items()} for control, of_styles in costs.items()}
-        doubts = words.doubt_lines(advising.doubts_of(plan.answers, plan.aboard, plan.card), one.labels)
-        found = Measured(
-            costs=rounded,
-            lure=lure_seen(plan.card, plan.aboard, batches),
-            speckle_gain=advising.speckle_gain(plan.card, batches),
-            doubts=doubts,
-        )
+        found = measured(one.plan, one.labels, progress=job.progress)
         store.set_costs(self._engine, one.kept.owner, one.kept.id, measured_json(found))
         return str(one.kept.id)
 
@@ -203,8 +209,10 @@ class CardDesk:
         plan, seed = one.plan, advising.seed_of(one.plan.answers, one.plan.aboard)
         count = advising.TUNED_WATERS
         batches = advising.batches_of(plan.card, plan.aboard, seed=seed, count=count, progress=lambda share: job.progress(0.1 * share))
-        found = advising.tuned(plan.card, batches, seed=seed, progress=job.progress)
-        store.set_tuned(self._engine, one.kept.owner, one.kept.id, tuned_json(tuned_of(found, plan.card)))
+        found = advising.tuned(plan.card, batches, seed=seed, progress=lambda share: job.progress(0.1 + 0.8 * share))
+        lures = lure_waters(plan.card, plan.aboard, seed=seed)
+        far, start_far = (sight(setup, lures) for setup in (found.setup, plan.card.setup))
+        store.set_tuned(self._engine, one.kept.owner, one.kept.id, tuned_json(tuned_of(found, plan.card, sight=far, start_sight=start_far)))
         return str(one.kept.id)
 
     def take_tuned(self, one: OpenCard) -> OpenCard:
@@ -299,12 +307,6 @@ def _opened(row: KeptCard) -> OpenCard:
     return OpenCard(
         kept=row, plan=plan, setup=stored_setup(row.values, plan.card.start), measured=measured_of(row), tuned=stored_tuned_of(row)
     )
-
-
-def _answered(answers: Answers, aboard: Aboard, style: Style) -> CardAnswer:
-    card = advising.card_of(answers, aboard, style=style)
-    batches = advising.batches_of(card, aboard, seed=advising.seed_of(answers, aboard))
-    return advising.card_answer(card, advising.costs_of(card, batches), advising.speckle_gain(card, batches))
 
 
 def _named(name: str) -> str:

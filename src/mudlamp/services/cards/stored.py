@@ -1,14 +1,16 @@
 """What is kept of a card beside its row: the plan it was made by, its measured costs, what auto-tune found."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from pydantic import TypeAdapter
 
 from mudlamp.core.advice.answers import Answers
 from mudlamp.core.advice.autotune import Tuned
+from mudlamp.core.advice.looks import Look
 from mudlamp.core.advice.lure_seen import LureSeen
 from mudlamp.core.advice.planner import Card
+from mudlamp.core.advice.sight import Sight
 from mudlamp.core.advice.styles import Style
 from mudlamp.core.errors import DomainError
 from mudlamp.core.receiver.readings import Readings
@@ -34,13 +36,26 @@ class StoredPlan:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Sights:
+    """How far out the lure shows under each style's set-up, and a fish of the kind sought under the card's."""
+
+    lure: Mapping[Style, Sight]
+    fish: Sight
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Measured:
-    """What each setting costs, how the lure shows, the Gain at which mid-water turns grainy (None: nowhere), and what each gap in the answers does, in lines."""
+    """What each setting costs, how the lure shows, the Gain at which mid-water turns grainy (None: nowhere), what each gap in the answers does, in lines,
+
+    how far out things show, and how each control looks when it is off, by core name; cards of before know no more than their costs.
+    """
 
     costs: Costs
     lure: LureSeen | None = None
     speckle_gain: float | None = None
     doubts: Sequence[str] = ()
+    sights: Sights | None = None
+    looks: Mapping[str, tuple[Look, ...]] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -63,7 +78,7 @@ class TunedFigures:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class StoredTuned:
-    """What auto-tune found: the set-up, scores and readings beside the start's, and what lies outside the usual bands."""
+    """What auto-tune found: the set-up, scores and readings beside the start's, what lies outside the usual bands, how far each shows the lure."""
 
     values: ReceiverSetup
     score: float
@@ -71,6 +86,8 @@ class StoredTuned:
     readings: TunedFigures
     start_readings: TunedFigures
     off_band: Mapping[str, tuple[float, float]]
+    sight: Sight | None = None
+    start_sight: Sight | None = None
 
 
 _PLAN = TypeAdapter(StoredPlan)
@@ -79,8 +96,8 @@ _TUNED = TypeAdapter(StoredTuned)
 _ABOARD = TypeAdapter(Aboard)
 
 
-def tuned_of(found: Tuned, card: Card) -> StoredTuned:
-    """Return what auto-tune found as it is kept."""
+def tuned_of(found: Tuned, card: Card, *, sight: Sight, start_sight: Sight) -> StoredTuned:
+    """Return what auto-tune found as it is kept, with how far the lure shows under it and under the start."""
     return StoredTuned(
         values=found.setup,
         score=round(found.score, 1),
@@ -88,6 +105,8 @@ def tuned_of(found: Tuned, card: Card) -> StoredTuned:
         readings=TunedFigures.of(found.readings),
         start_readings=TunedFigures.of(found.start_readings),
         off_band=off_band(card, found.setup),
+        sight=sight,
+        start_sight=start_sight,
     )
 
 

@@ -10,7 +10,7 @@ from mudlamp.core.advice.planner import Card
 from mudlamp.core.advice.retune import Move, StaleCause
 from mudlamp.core.advice.styles import Style
 from mudlamp.core.advice.symptoms import Cause
-from mudlamp.core.advice.windows import Reason, down_to, flat_suits
+from mudlamp.core.advice.windows import AHEAD_SHARE, Reason, down_to, flat_suits
 from mudlamp.core.controls import DOWN_TO, GAIN, GHOST_CUT, HIDE_BELOW, INK, NEAR_CUT, PUNCH, QUIETING, REACH, Value
 from mudlamp.core.rig.mount import flat_tilt
 from mudlamp.core.rig.power import LEAST_V, Verdict, power_budget
@@ -367,6 +367,29 @@ def gain_cue(start: float, speckle_gain: float | None) -> str:
     return f"{grainy}, then back {-steps}." if steps < 0 else f"{grainy}, then {steps} more: the jig needs them."
 
 
+def good_enough(card: Card, *, hidden: bool) -> str:
+    """Return the test that ends the setting up, and what must be seen for it to be done."""
+    here = card.here
+    out = max(5 * round(feet(AHEAD_SHARE[here.technique] * card.window.reach_m) / 5), 5)
+    deep = f"{feet(here.fish_m):.0f} ft"
+    if hidden:
+        seen = "If single fish split and the picture holds still, go fish: watch your line for the jig."
+    elif here.technique is Technique.VERTICAL:
+        seen = "If you watched it all the way down, go fish."
+    else:
+        seen = "If you watched it fall all the way, go fish."
+    if here.technique is Technique.VERTICAL:
+        return f"Lower your jig to {deep}. {seen}"
+    if here.technique is Technique.SCAN:
+        return f"Find one thing {out} ft out and turn off it and back. If it comes back where it was, go look for fish."
+    return f"{'Pitch' if here.technique is Technique.PITCH else 'Cast'} {out} ft. {seen}"
+
+
+def leave_line(values: Mapping[str, Value], labels: Mapping[str, str] = LABELS) -> str:
+    """Return the controls, by core name, that stay where they rest here, in one line."""
+    return f"Leave these: {', '.join(f'{labels[name]} {shown(name, value)}' for name, value in values.items())}."
+
+
 def stop_cue(control: str, labels: Mapping[str, str] = LABELS) -> str:
     """Return what to look for while a control is set."""
     return say(STOP_CUES[control], labels)
@@ -389,5 +412,5 @@ def cost_words(figures: Mapping[str, float | None]) -> str:
 
 
 def better_words(points: float) -> str:
-    """Return how much better auto-tune's find is than the start [points of 100]."""
-    return f"{points:.0f} points better than the start, out of 100" if points >= 0.5 else "The start is as good as anything found: leave it"
+    """Return whether auto-tune's find beats the start, by their scores [points of 100]."""
+    return "Better than the start on waters it was not searched on" if points >= 0.5 else "The start stands: nothing found beats it"

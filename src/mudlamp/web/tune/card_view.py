@@ -3,17 +3,23 @@
 from collections.abc import Sequence
 from dataclasses import asdict, dataclass
 
+from mudlamp.core.advice.looks import Side
 from mudlamp.core.advice.retune import Change, Move
+from mudlamp.core.advice.sight import farther
 from mudlamp.core.advice.styles import Style
-from mudlamp.core.controls import CONTROLS, GAIN, INK, RECEIVER_NUMBERS, Control
+from mudlamp.core.controls import CONTROLS, GAIN, INK, ON_CARD, RECEIVER_NUMBERS, Control
+from mudlamp.core.setup import Setting
+from mudlamp.core.units import feet
 from mudlamp.services.cards.desk import OpenCard
 from mudlamp.services.cards.stored import StoredTuned
 from mudlamp.services.edge.controls import EDGE
 from mudlamp.services.jobs import Job, JobState
 from mudlamp.services.rig.answers import NOT_MATCHED, in_their_words
 from mudlamp.services.words import card as words
+from mudlamp.services.words.looks import look_words
 from mudlamp.services.words.readings import FIGURES, PRICED
 from mudlamp.web.times import when
+from mudlamp.web.tune.sight_view import SightView, sight_view
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -37,8 +43,25 @@ class StyleView:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class LookView:
+    """A small picture of this water with a control too low, right or too high: where it is, where a large one is, what it shows.
+
+    `setting` is the control at the value it is made with; None is the start as it is.
+    """
+
+    setting: Setting | None
+    src: str
+    large: str
+    words: str
+    right: bool
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class RowView:
-    """A line of the card; `called` is what the angler's unit calls the control, where they typed it."""
+    """A line of the card; `called` is what the angler's unit calls the control, where they typed it.
+
+    `at_rest` rows stand folded: nobody need touch them here.
+    """
 
     step: int
     control: str
@@ -54,6 +77,8 @@ class RowView:
     more: str
     ink: str
     styles: Sequence[StyleView]
+    looks: Sequence[LookView]
+    at_rest: bool
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -82,7 +107,6 @@ class TunedView:
     """What auto-tune found."""
 
     rows: Sequence[TunedRow]
-    score: str
     verdict: str
     gains: Sequence[str]
     taken: bool
@@ -102,6 +126,10 @@ class CardView:
     before: Sequence[PlainStep]
     rows: Sequence[RowView]
     after: PlainStep
+    leave: str
+    good_enough: str
+    whole: LookView | None
+    sight: SightView | None
     doubts: Sequence[str]
     measured: bool
     tuned: TunedView | None
@@ -127,6 +155,44 @@ class CardJobView:
     share: int
     text: str
     failed: str
+
+
+def _src(one: OpenCard, query: str) -> str:
+    return f"/tune/cards/{one.kept.id}/picture.png?{query}"
+
+
+def _whole(one: OpenCard) -> LookView:
+    return LookView(
+        setting=None,
+        src=_src(one, "size=medium"),
+        large=_src(one, "size=large"),
+        words="This water at the start. Ringed: your jig, and a fish.",
+        right=True,
+    )
+
+
+def _looks(one: OpenCard, control: Control) -> list[LookView]:
+    """Return the small pictures of a control, once they are known."""
+    found = one.measured
+    if found is None:
+        return []
+    hidden = found.lure is not None and found.lure.hidden > 0
+    return [
+        LookView(
+            setting=Setting(control=control, value=look.value),
+            src=_src(one, query := f"control={control.name}&value={look.value:.6g}"),
+            large=_src(one, f"{query}&size=large"),
+            words=look_words(control, look, hidden=hidden),
+            right=look.side is Side.RIGHT,
+        )
+        for look in found.looks.get(control.name, ())
+    ]
+
+
+def _at_rest(one: OpenCard, control: Control) -> bool:
+    """Return whether a control is set to do nothing, as it was planned: or is the ink."""
+    value = one.setup.value(control)
+    return control is INK or (control.off is not None and value == control.off == one.plan.card.row(control.name).start)
 
 
 def _cue(one: OpenCard, control: Control) -> str:
@@ -165,6 +231,8 @@ def _row(one: OpenCard, step: int, control: Control) -> RowView:
             )
             for style in Style
         ],
+        looks=_looks(one, control),
+        at_rest=_at_rest(one, control),
     )
 
 
@@ -190,13 +258,13 @@ def _tuned(one: OpenCard, found: StoredTuned) -> TunedView:
             )
         )
     taken = all(getattr(one.setup.receiver, control.name) == getattr(found.values, control.name) for control in RECEIVER_NUMBERS)
-    return TunedView(
-        rows=rows, score=f"{found.score:.0f}", verdict=words.better_words(found.score - found.start_score), gains=_gains(found), taken=taken
-    )
+    return TunedView(rows=rows, verdict=words.better_words(found.score - found.start_score), gains=_gains(found), taken=taken)
 
 
 def _gains(found: StoredTuned) -> list[str]:
     gains = []
+    if found.sight is not None and found.start_sight is not None and farther(found.sight, found.start_sight):
+        gains.append(f"jig to {feet(found.sight.farthest_m):.0f} ft instead of {feet(found.start_sight.farthest_m):.0f}")
     for figure in (one for one in FIGURES if one.field in PRICED):
         now, then = getattr(found.readings, figure.field), getattr(found.start_readings, figure.field)
         if now is not None and then is not None and round(now) != round(then):
@@ -210,20 +278,29 @@ def card_view(one: OpenCard, move: Move | None = None, *, is_demo: bool = False)
     has_rig = one.kept.rig_id is not None
     frame = words.around(card)
     first = len(frame.before) + 1
+    controls = [CONTROLS[row.control] for row in card.rows]
+    # Those that are set are numbered; those that are left are not.
+    numbers = iter(range(first, first + len(controls)))
+    rows = [_row(one, 0 if _at_rest(one, control) else next(numbers), control) for control in controls]
+    hidden = one.measured is not None and one.measured.lure is not None and one.measured.lure.hidden > 0
     return CardView(
         id=str(one.kept.id),
         name=one.kept.name or "",
         headline=words.headline(card),
         lure=words.lure_line(card) if one.measured is None or one.measured.lure is None else words.seen_line(one.measured.lure),
-        lure_hidden=one.measured is not None and one.measured.lure is not None and one.measured.lure.hidden > 0,
+        lure_hidden=hidden,
         rig="your rig" if has_rig else "",
         style=words.STYLE_WORDS[card.style],
         before=[
             PlainStep(step=at + 1, label=label, cue=cue, cause=words.BEFORE_CAUSES.get(label, ""))
             for at, (label, cue) in enumerate(frame.before)
         ],
-        rows=[_row(one, first + at, CONTROLS[row.control]) for at, row in enumerate(card.rows)],
-        after=PlainStep(step=first + len(card.rows), label=frame.after[0], cue=frame.after[1]),
+        rows=rows,
+        after=PlainStep(step=first + sum(not row.at_rest for row in rows), label=frame.after[0], cue=frame.after[1]),
+        leave=words.leave_line({control.name: one.setup.value(control) for control in ON_CARD if _at_rest(one, control)}, one.labels),
+        good_enough=words.good_enough(card, hidden=hidden),
+        whole=None if one.measured is None else _whole(one),
+        sight=None if one.measured is None or one.measured.sights is None else sight_view(card, one.measured.sights),
         doubts=() if one.measured is None else one.measured.doubts,
         measured=one.measured is not None,
         tuned=None if one.tuned is None else _tuned(one, one.tuned),

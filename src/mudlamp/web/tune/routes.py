@@ -9,17 +9,20 @@ from fastapi.responses import HTMLResponse, Response
 from mudlamp.core.advice.retune import Move
 from mudlamp.core.advice.styles import Style
 from mudlamp.core.advice.symptoms import Cause, Symptom
-from mudlamp.core.errors import DomainError, MissingError
+from mudlamp.core.controls import CONTROLS, ON_CARD
+from mudlamp.core.errors import DomainError, MissingError, require_choice
+from mudlamp.core.setup import Setting
 from mudlamp.services.cards import questions
 from mudlamp.services.cards.desk import OnTheLamp, OpenCard
 from mudlamp.services.edge import forms
 from mudlamp.services.edge.controls import BY_NAME, read_settings
-from mudlamp.services.example import example_card
+from mudlamp.services.example import EXAMPLE_KEY, example_card
 from mudlamp.services.house import House
 from mudlamp.services.jobs import Job, JobState
 from mudlamp.services.words.card import STALE_WORDS
 from mudlamp.web.context import At, Form, Visitor, Who, go_to, in_place, render
 from mudlamp.web.times import local
+from mudlamp.web.tune.asking_view import next_view
 from mudlamp.web.tune.card_view import card_view, job_view
 from mudlamp.web.tune.paper import card_pdf
 from mudlamp.web.tune.views import NOW_FIELDS, StaleView, ask_view, suspects_view, tune_view
@@ -80,6 +83,38 @@ def ask(request: Request, house: At, who: Who, given: Form) -> HTMLResponse:
 def card(request: Request, house: At, own: Own) -> HTMLResponse:
     """Show a card alone."""
     return _card(request, house, own)
+
+
+@router.get("/cards/{key}/picture.png")
+def picture(house: At, who: Who, key: uuid.UUID, control: str = "", value: float = 0.0, size: str = "small") -> Response:
+    """Return a picture of a card's water, a control set to another value in it, if given; the demo's card is everybody's."""
+    one = house.cards.open(who.owner, key)
+    if one is None and key == EXAMPLE_KEY:
+        one = example_card()
+    if one is None:
+        raise MissingError(NO_CARD)
+    changed = None
+    if control:
+        require_choice("control", control, tuple(one.name for one in ON_CARD))
+        changed = Setting(control=CONTROLS[control], value=CONTROLS[control].checked(value))
+    content = house.cards.pictures.png(key, one.plan, one.plan.card.start, changed=changed, size=size)
+    return Response(content, media_type="image/png", headers={"Cache-Control": "private, max-age=86400, immutable"})
+
+
+@router.get("/cards/{key}/next")
+def next_question(request: Request, house: At, own: Own, without: str = "") -> HTMLResponse:
+    """Show the question whose answer could change a card most; or that there is none."""
+    skipped = tuple(name for name in without.split(",") if name)
+    return render(request, "tune/_next.html", next_view(own, house.cards.next_question(own, skipped), skipped))
+
+
+@router.post("/cards/{key}/answer")
+def answer_more(house: At, who: Who, own: Own, given: Form) -> HTMLResponse:
+    """Build the card of the same answers and one more."""
+    one, asked = house.cards.ask_more(who.owner, own, given, now=local(house.now()))
+    if one is None:
+        raise DomainError(next(iter(asked.problems.values())))
+    return go_to(f"/tune?card={one.kept.id}")
 
 
 @router.post("/cards/{key}/costs")
@@ -180,9 +215,10 @@ def print_page(request: Request, own: Own) -> HTMLResponse:
 
 
 @router.get("/cards/{key}/card.pdf")
-def pdf(own: Own) -> Response:
+def pdf(house: At, own: Own) -> Response:
     """Return a card as a PDF of one page."""
-    content = card_pdf(card_view(own))
+    start = own.plan.card.start
+    content = card_pdf(card_view(own), lambda look: house.cards.pictures.png(own.kept.id, own.plan, start, changed=look.setting))
     return Response(content, media_type="application/pdf", headers={"Content-Disposition": 'attachment; filename="set-up-card.pdf"'})
 
 

@@ -1,0 +1,69 @@
+"""What is said under the three small pictures of a control, and how far out things show."""
+
+from collections.abc import Mapping
+
+from mudlamp.core.advice.looks import Look, Side, Sign
+from mudlamp.core.advice.sight import Sight, farther
+from mudlamp.core.advice.styles import Style
+from mudlamp.core.controls import WINDOW, Control
+from mudlamp.core.units import feet
+from mudlamp.services.words.card import STYLE_WORDS
+
+SIGNS = {
+    Sign.NO_LURE: "the jig is gone",
+    Sign.FISH_GONE: "fish are gone",
+    Sign.LURE_FAINT: "the jig is faint",
+    Sign.GRAINY: "the water turns grainy",
+    Sign.SPOKES: "the other sonar's spokes",
+    Sign.RUN_TOGETHER: "fish run together",
+    Sign.SOLID: "it turns solid",
+    Sign.PALE: "marks are pale",
+    Sign.LAGS: "the jig lags your hand",
+    Sign.BOTTOM_GONE: "the bottom is cut off",
+    Sign.FISH_OUT: "the fish are cut off",
+    Sign.NOTHING_PAST: "nothing past {figure} ft",
+    Sign.SMALLER: "all is {figure} % smaller",
+    Sign.ROOM_BELOW: "room under the bottom line",
+    Sign.ROOM_AHEAD: "fish inside, room past them",
+    Sign.SHOWS: "jig and fish show",
+    Sign.SAME: "hardly differs here",
+}
+SIDES = {
+    False: {Side.LOW: "Too low", Side.RIGHT: "Right", Side.HIGH: "Too high"},
+    True: {Side.LOW: "Too small", Side.RIGHT: "Right", Side.HIGH: "Too large"},
+}
+
+
+def look_words(control: Control, look: Look, *, hidden: bool) -> str:
+    """Return what stands under a picture; `hidden` says that the right one does not show the jig either."""
+    if look.side is Side.RIGHT and look.sign is Sign.SHOWS and hidden:
+        return "Right: fish show, the jig hides"
+    side = SIDES[control in WINDOW][look.side] if look.sign is not Sign.SAME else {Side.LOW: "Lower", Side.HIGH: "Higher"}[look.side]
+    figure = feet(look.figure) if look.sign is Sign.NOTHING_PAST else look.figure
+    return f"{side}: {SIGNS[look.sign].format(figure=f'{figure:.0f}')}"
+
+
+def out_to(sight: Sight) -> str:
+    """Return how far something shows, in feet: with its doubt where it ends."""
+    far = feet(sight.farthest_m)
+    if sight.past_end:
+        return f"{far:.0f} ft and more"
+    return "nowhere" if far == 0.0 else f"{far:.0f} ft, give or take {max(feet(sight.doubt_m), 1.0):.0f}"
+
+
+def sight_lines(sights: Mapping[Style, Sight], fish: Sight, style: Style, fish_word: str, *, has_lure: bool) -> list[str]:
+    """Return how far the lure and the fish sought show here, and where another style would show the lure less or more far."""
+    lines = []
+    if has_lure:
+        own = sights[style]
+        lines.append(
+            f"You'll see this jig to {out_to(own)}." if own.farthest_m > 0.0 else "This jig does not show clearly at any distance."
+        )
+        others = [
+            f"{STYLE_WORDS[other]} {'loses it at' if one.farthest_m < own.farthest_m else 'shows it to'} {feet(one.farthest_m):.0f} ft"
+            for other, one in sights.items()
+            if other is not style and farther(one, own)
+        ]
+        lines.append(f"{'; '.join(others)}." if others else "Raw, Balanced and Clean show it as far.")
+    lines.append(f"A {fish_word} shows to {out_to(fish)}.")
+    return lines

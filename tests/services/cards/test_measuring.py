@@ -1,0 +1,93 @@
+import datetime as dt
+import io
+import uuid
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from mudlamp.core.advice.looks import Side, Sign
+from mudlamp.core.advice.styles import Style
+from mudlamp.core.controls import CONTROLS, GAIN
+from mudlamp.core.errors import DomainError
+from mudlamp.core.rig.profile import BoxedLure
+from mudlamp.core.setup import Setting, with_control
+from mudlamp.core.units import OUNCE_KG, feet
+from mudlamp.services.cards.advising import batch_of, readings_of
+from mudlamp.services.cards.measuring import looks_of, sights_of
+from mudlamp.services.cards.pictures import Pictures
+from mudlamp.services.cards.questions import ask
+from mudlamp.services.cards.sight import lure_waters, sight
+from mudlamp.services.cards.stored import made_plan
+from mudlamp.services.water.aboard import Aboard
+from mudlamp.services.words.card import good_enough
+from mudlamp.services.words.looks import look_words, sight_lines
+
+NOW = dt.datetime(2026, 5, 1, 18, 0, tzinfo=dt.UTC)
+
+
+def plan_for(aboard=None, **answers):
+    texts = {"technique": "pitch", "target": "crappie", "depth_ft": "20", "clarity": "stained", "bottom": "sand"} | answers
+    found = ask(texts, now=NOW)
+    assert found.answers is not None, found.problems
+    return made_plan(found.answers, aboard or Aboard(), style=Style.BALANCED)
+
+
+@pytest.fixture(scope="module")
+def pear():
+    return plan_for()
+
+
+def test_what_a_picture_says_is_what_the_receiver_shows(pear):
+    card, batch = pear.card, batch_of(pear.card, pear.aboard, seed=900)
+    looks = looks_of(card, batch)
+    assert list(looks) == ["down_to_m", "reach_m", "gain", "punch"]
+    low, right, high = looks["gain"]
+    assert (low.side, right.value, high.side) == (Side.LOW, card.setup.gain, Side.HIGH)
+    gone = readings_of(with_control(card.setup, GAIN.name, low.value), card, batch)
+    assert (low.sign is Sign.NO_LURE) is ("lure" in gone.erased)
+    hot = readings_of(with_control(card.setup, GAIN.name, high.value), card, batch)
+    assert (high.sign is Sign.GRAINY) is (hot.clutter_fill_pct > readings_of(card.setup, card, batch).clutter_fill_pct + 6.0)
+    assert look_words(CONTROLS["gain"], low, hidden=False).startswith("Too low: ")
+
+
+def test_the_jig_is_drawn_in_its_ring_and_gone_from_it_when_gain_is_too_low(pear):
+    pictures, key = Pictures(), uuid.uuid4()
+    looks = {one.side: one for one in looks_of(pear.card, batch_of(pear.card, pear.aboard, seed=900))["gain"]}
+
+    def darkest(side):
+        png = pictures.png(key, pear, pear.card.start, changed=Setting(control=GAIN, value=looks[side].value))
+        pixels = np.asarray(Image.open(io.BytesIO(png)).convert("RGBA")).astype(int)
+        # The first ring is the jig's: its middle is where the accent's leftmost and rightmost pixels are.
+        accent = (abs(pixels[:, :, :3] - (91, 31, 94)).sum(axis=2) < 12) & (pixels[:, :, 3] > 0)
+        rows, columns = np.nonzero(accent)
+        left = columns.min()
+        row = int(np.median(rows[columns <= left + 3]))
+        inside = pixels[row - 8 : row + 9, left + 8 : left + 25, :3].sum(axis=2)
+        return inside.min()
+
+    # Nothing but bare paper where it is gone.
+    assert darkest(Side.LOW) > 600 > darkest(Side.RIGHT)
+    with pytest.raises(DomainError, match="size is huge: it must be one of small, medium, large"):
+        pictures.png(key, pear, pear.card.start, size="huge")
+
+
+def test_a_weak_jig_in_deep_water_is_lost_nearer_and_less_gain_loses_it_sooner():
+    deep = {"depth_ft": "70", "fish_from_ft": "40", "fish_to_ft": "45", "technique": "cast"}
+    tiny = plan_for(Aboard(lure=BoxedLure(head_kg=OUNCE_KG / 64.0)), **deep)
+    heavy = plan_for(Aboard(lure=BoxedLure(head_kg=OUNCE_KG / 2.0)), **deep)
+    near, far = (sights_of(one).lure[Style.BALANCED] for one in (tiny, heavy))
+    assert not near.past_end
+    assert near.farthest_m + near.doubt_m < far.farthest_m
+    waters = lure_waters(tiny.card, tiny.aboard, seed=901)
+    dark = sight(with_control(tiny.card.setup, GAIN.name, 20.0), waters)
+    assert dark.farthest_m < 0.5 * sight(tiny.card.setup, waters).farthest_m
+    lines = sight_lines(dict.fromkeys(Style, near), far, Style.BALANCED, "crappie", has_lure=True)
+    assert lines[0].startswith(f"You'll see this jig to {feet(near.farthest_m):.0f} ft, give or take ")
+    assert lines[1] == "Raw, Balanced and Clean show it as far."
+
+
+def test_a_card_ends_with_a_pitch_that_lands_where_the_fish_are(pear):
+    assert good_enough(pear.card, hidden=False) == "Pitch 15 ft. If you watched it fall all the way, go fish."
+    assert "watch your line" in good_enough(pear.card, hidden=True)
+    assert good_enough(plan_for(technique="vertical").card, hidden=False).startswith("Lower your jig to 13 ft.")
