@@ -299,6 +299,17 @@ def test_causes_are_ranked_by_what_this_rig_and_water_say():
     assert first(Symptom.ARROW_OFF, mount=MountKind.MOTOR_SHAFT) is Cause.HEADING
     wide = replace(facts().window, reach_m=30.0)
     assert first(Symptom.TINY, window=wide) is Cause.REACH_LONG
+    assert first(Symptom.SUDDENLY_DIM) is Cause.GRASS
+    assert first(Symptom.NO_LURE, setup=replace(setup, near_cut_db=18.0)) is Cause.NEAR_CUT_HIGH
+    # The farther off, the likelier.
+    shares = [
+        next(
+            one.share for one in ranked(Symptom.NO_LURE, facts(setup=replace(setup, gain=setup.gain - off))) if one.cause is Cause.GAIN_LOW
+        )
+        for off in (0.0, 4.0, 8.0, 16.0, 30.0)
+    ]
+    assert shares == sorted(shares)
+    assert shares[0] < 0.05
     ruled = next(one for one in ranked(Symptom.NO_LURE, facts()) if one.cause is Cause.QUIETING_HIGH)
     assert (ruled.share, ruled.evidence.voice) == (0.0, Voice.AGAINST)
 

@@ -16,6 +16,7 @@ from mudlamp.core.controls import CONTROLS, GHOST_CUT
 from mudlamp.core.scene.bottom import Ground
 from mudlamp.core.units import FOOT_M
 from mudlamp.services.bench.askers import drawn_answers
+from mudlamp.services.bench.symptoms import named_first
 from mudlamp.services.cards.advising import GRAINY_PCT, batch_of, batches_of, card_of, objective_for, readings_of, speckle_gain
 from mudlamp.services.water.aboard import Aboard
 from mudlamp.services.water.from_answers import fish_place
@@ -122,3 +123,9 @@ def test_who_follows_the_cue_for_gain_from_far_below_or_above_ends_where_the_car
     assert np.median(lost) < 1.0
     assert np.quantile(lost, 0.9) <= 2.0
     assert np.median(off) <= 4.0
+
+
+def test_faults_that_are_dialed_in_are_named_first():
+    found = named_first(range(900, 925))
+    assert np.mean(list(found.values())) >= 15 / 16
+    assert min(found.values()) >= 0.85

@@ -166,7 +166,10 @@ def _lines(answer: dict[str, Any]) -> list[str]:
     if "advice" in answer:
         row = answer["advice"]
         lines += [
-            f"advice on {row.cards} cards: {row.printed_right:.0%} of {row.printed} printed costs hold on fresh waters (bar 95 %)",
+            f"advice on {row.cards} cards: {row.printed_right:.0%} of {row.printed} printed costs hold on fresh waters (bar 95 %);"
+            f" of {row.large} true differences of 2 dB {row.large_printed:.0%} are printed (bar 70 %)",
+            f"advice, faults dialed in: {row.faults_first:.0%} are named first (bar 15 of 16)",
+            f"advice, auto-tune: where a search there finds 2 points ({row.found} cards), it gains half of them on {row.half_found:.0%} (bar 80 %)",
             f"advice, auto-tune: gains {row.gained_mean} points on fresh waters; its claim is off by {row.claim_off_median} (median, bar 1.5),"
             f" {row.claim_off_most} at most; worse than the start by more than 2 in {row.worse_than_start:.0%} (bar 5 %)",
             f"advice, start against mid-band at the same {LABELS['punch']}: {row.start_over_mid_mean:+} on the mean (bar +1.5), {row.start_over_mid_least:+} at least (bar -2)",

@@ -5,13 +5,15 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from enum import StrEnum
 
+import numpy as np
+
 from mudlamp.core.advice.answers import Sky
 from mudlamp.core.advice.planner import LOW_SUN_RAD, Card
-from mudlamp.core.receiver.law import NEAR_CUT_NONE_M
+from mudlamp.core.controls import GHOST_CUT, NEAR_CUT, QUIETING, Control
 from mudlamp.core.rig.mount import RIDES_ON_MOTOR, MountKind, StowSide
 from mudlamp.core.rig.power import GOOD_V, LEAST_V
 from mudlamp.core.scene.bottom import Ground
-from mudlamp.core.setup import ReceiverSetup, Window
+from mudlamp.core.setup import ReceiverSetup, Window, value_of
 from mudlamp.core.water.sound import sound_speed_m_s
 
 
@@ -33,6 +35,7 @@ class Symptom(StrEnum):
     SWAYS = "sways"
     BENT_BOTTOM = "bent_bottom"
     WEAK = "weak"
+    SUDDENLY_DIM = "suddenly_dim"
     SPECKS_RISING = "specks_rising"
     HAZE = "haze"
     ARROW_OFF = "arrow_off"
@@ -70,13 +73,14 @@ class Cause(StrEnum):
     HEADING = "heading"
     MOUNT = "mount"
     BOAT_SPEED = "boat_speed"
+    GRASS = "grass"
 
 
 # Each symptom's causes with how often they are it, before anything is known of this water.
 CAUSES: dict[Symptom, dict[Cause, float]] = {
     Symptom.NO_LURE: {
         Cause.OFF_BEAM: 0.5, Cause.GAIN_LOW: 0.2, Cause.PUNCH_LOW: 0.08, Cause.NEAR_CUT_HIGH: 0.15, Cause.HEAD_LIGHT: 0.12,
-        Cause.QUIETING_HIGH: 0.12, Cause.GHOST_HIGH: 0.06,
+        Cause.QUIETING_HIGH: 0.12, Cause.GHOST_HIGH: 0.08,
     },
     Symptom.BLOB: {Cause.GAIN_HIGH: 0.6, Cause.PUNCH_HIGH: 0.3, Cause.REACH_LONG: 0.15},
     Symptom.ALL_BRIGHT: {Cause.GAIN_HIGH: 0.6, Cause.THRUST: 0.15, Cause.OTHER_SONAR: 0.15, Cause.SURFACE: 0.1},
@@ -92,12 +96,22 @@ CAUSES: dict[Symptom, dict[Cause, float]] = {
     Symptom.SWAYS: {Cause.STEADY: 0.8, Cause.SURFACE: 0.2},
     Symptom.BENT_BOTTOM: {Cause.SOUND_SPEED: 0.9, Cause.MOUNT: 0.1},
     Symptom.WEAK: {Cause.LOW_VOLTAGE: 0.7, Cause.GAIN_LOW: 0.2, Cause.QUIETING_HIGH: 0.1},
+    Symptom.SUDDENLY_DIM: {Cause.GRASS: 0.7, Cause.LOW_VOLTAGE: 0.15, Cause.OFF_BEAM: 0.15},
     Symptom.SPECKS_RISING: {Cause.INSECTS: 0.8, Cause.GAIN_HIGH: 0.2},
     Symptom.HAZE: {Cause.WAKE: 0.7, Cause.SURFACE: 0.3, Cause.NEAR_FIELD: 0.2},
     Symptom.ARROW_OFF: {Cause.HEADING: 0.6, Cause.MOUNT: 0.5},
     Symptom.SIDE_SMEARED: {Cause.BOAT_SPEED: 1.0},
 }  # fmt: skip
 FOR, AGAINST, RULED_OUT = 3.0, 0.3, 0.0
+# How a control speaks by how far it is off, in steps that matter: not off at all against itself, more and more for itself from half a step on
+# (tens to the power of, ours). A voice is heard from these factors on.
+OFF_STEPS, OFF_POWERS = (0.0, 0.5, 2.0, 4.0), (-1.2, 0.0, 1.3, 1.7)
+HEARD_FOR, HEARD_AGAINST = 1.5, 0.7
+# What counts as one step: of Gain, of Punch beyond its band, of a window's edge beyond its band (a share of it), of the speed of sound (a
+# share of it); how much the first step of a stepped control beyond the card's counts, and each after it.
+GAIN_STEP, PUNCH_STEP, EDGE_STEP, SPEED_STEP, FIRST_STEP, NEXT_STEP = 8.0, 15.0, 0.15, 0.008, 1.0, 0.6
+# A step under what the unit needs [V].
+VOLT_STEP = 0.2
 
 
 class Voice(StrEnum):
@@ -167,22 +181,22 @@ def _off_beam(facts: Facts) -> Evidence:
     return _says(True if half < 0.8 else None, half)
 
 
+def _by_how_far(steps: float, figure: float) -> Evidence:
+    """Return what a control says that is so many steps off: 0 and less is not off."""
+    factor = 10.0 ** float(np.interp(steps, OFF_STEPS, OFF_POWERS))
+    voice = Voice.FOR if factor >= HEARD_FOR else Voice.AGAINST if factor <= HEARD_AGAINST else Voice.SILENT
+    return Evidence(voice=voice, factor=factor, figure=figure)
+
+
 def _gain(facts: Facts, sign: float) -> Evidence:
     off = sign * (facts.setup.gain - float(facts.card.row("gain").start))
-    return _says(_between(off, 0.0, 4.0), off)
+    return _by_how_far(off / GAIN_STEP, off)
 
 
 def _punch(facts: Facts, sign: float) -> Evidence:
     row = facts.card.row("punch")
     off = sign * facts.setup.punch - (sign * float((row.high if sign > 0 else row.low) or 0.0))
-    return _says(_between(off, 0.0, 5.0), facts.setup.punch)
-
-
-def _near_cut(facts: Facts) -> Evidence:
-    step = facts.setup.near_cut_db
-    if step == 0.0:
-        return _impossible(0.0)
-    return _says(facts.card.target_range_m < NEAR_CUT_NONE_M[step], step)
+    return _by_how_far(off / PUNCH_STEP, facts.setup.punch)
 
 
 def _head(facts: Facts) -> Evidence:
@@ -190,8 +204,14 @@ def _head(facts: Facts) -> Evidence:
     return SILENT if over is None else _says(_between(-over, -10.0, -6.0), over)
 
 
-def _step(value: float, rest: float) -> Evidence:
-    return _impossible(value) if value == rest else _says(True, value)
+def _step(facts: Facts, control: Control) -> Evidence:
+    """Return what a stepped control says: nothing at rest, more with every step beyond the card's."""
+    value, start = float(value_of(facts.setup, control)), float(facts.card.row(control.name).start)
+    steps = control.strength(value)
+    if steps == 0:
+        return _impossible(value)
+    beyond = steps - control.strength(start)
+    return _by_how_far(FIRST_STEP + NEXT_STEP * (beyond - 1) if beyond > 0 else 0.0, value)
 
 
 def _others(facts: Facts) -> Evidence:
@@ -207,7 +227,11 @@ def _multipath(facts: Facts) -> Evidence:
 
 def _voltage(facts: Facts) -> Evidence:
     volts = facts.unit_v
-    return SILENT if volts is None else _says(True if volts < LEAST_V else False if volts >= GOOD_V else None, volts)
+    if volts is None:
+        return SILENT
+    if volts < LEAST_V:
+        return _by_how_far(1.0 + (LEAST_V - volts) / VOLT_STEP, volts)
+    return _says(False if volts >= GOOD_V else None, volts)
 
 
 def _sound_speed(facts: Facts) -> Evidence:
@@ -215,13 +239,12 @@ def _sound_speed(facts: Facts) -> Evidence:
     if facts.assumed_speed_m_s is None:
         return _says(None, true)
     off = abs(facts.assumed_speed_m_s / true - 1.0)
-    return _says(_between(off, 0.004, 0.012), true)
+    return _by_how_far(off / SPEED_STEP, true)
 
 
 def _window(shown: float, band: float, sign: float) -> Evidence:
     """Return what a window's edge says that should be no more (sign 1) or no less (-1) than an end of its band [m]."""
-    off = sign * (shown - band)
-    return _says(_between(off, 0.0, 0.3), shown)
+    return _by_how_far(sign * (shown / band - 1.0) / EDGE_STEP if band else 0.0, shown)
 
 
 def _insects(facts: Facts) -> Evidence:
@@ -236,10 +259,10 @@ EVIDENCE: dict[Cause, Callable[[Facts], Evidence]] = {
     Cause.GAIN_HIGH: lambda facts: _gain(facts, 1.0),
     Cause.PUNCH_LOW: lambda facts: _punch(facts, -1.0),
     Cause.PUNCH_HIGH: lambda facts: _punch(facts, 1.0),
-    Cause.NEAR_CUT_HIGH: _near_cut,
+    Cause.NEAR_CUT_HIGH: lambda facts: _step(facts, NEAR_CUT),
     Cause.HEAD_LIGHT: _head,
-    Cause.QUIETING_HIGH: lambda facts: _step(float(facts.setup.quieting_pings), 1.0),
-    Cause.GHOST_HIGH: lambda facts: _step(facts.setup.ghost_cut_db, 0.0),
+    Cause.QUIETING_HIGH: lambda facts: _step(facts, QUIETING),
+    Cause.GHOST_HIGH: lambda facts: _step(facts, GHOST_CUT),
     Cause.OTHER_SONAR: _others,
     Cause.CONSOLE: lambda facts: _impossible() if facts.console is False else _says(facts.console),
     Cause.MULTIPATH: _multipath,

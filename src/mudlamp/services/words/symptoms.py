@@ -26,6 +26,7 @@ SEEN = {
     Symptom.SWAYS: "The bottom sways",
     Symptom.BENT_BOTTOM: "Bent bottom, broken seams",
     Symptom.WEAK: "Weak and erratic",
+    Symptom.SUDDENLY_DIM: "Suddenly dim",
     Symptom.SPECKS_RISING: "Specks rising at dusk",
     Symptom.HAZE: "Haze down to 20 ft",
     Symptom.ARROW_OFF: "Arrow and picture disagree",
@@ -67,6 +68,7 @@ CAUSE_WORDS: dict[Cause, tuple[str, str]] = {
         "The mount points it wrong",
         "Stowed on the left bow with the propeller inboard: two clicks counterclockwise. Then check your aim.",
     ),
+    Cause.GRASS: ("Grass on the transducer", "Lift it, with the motor off, and wipe the grass off. Then look again."),
     Cause.BOAT_SPEED: ("The boat's speed", "Side and down pictures need 3.5 to 5 mph. Whoever drives looks out, not down."),
 }
 # The control that a cause is cured by, where there is one.
@@ -97,6 +99,9 @@ _FIGURES: dict[Cause, Callable[[float], str]] = {
     Cause.LOW_VOLTAGE: lambda value: f"your rig gives it {value:.1f} V",
     Cause.INSECTS: lambda value: f"{degf_from_degc(value):.0f} °F water",
 }
+NOT_OFF = "It stands where the card has it: look elsewhere."
+# Under this factor a control is as good as where it should be.
+LEFT_ALONE = 0.3
 _VOICES = {Voice.FOR: "likely here", Voice.AGAINST: "unlikely here", Voice.SILENT: "can't tell from here"}
 
 
@@ -126,5 +131,5 @@ def suspect_words(suspect: Suspect, card: Card, labels: Mapping[str, str] = LABE
         what=say(what, labels),
         share=f"{100.0 * suspect.share:.0f} %",
         likely=_likely(suspect.cause, suspect.evidence),
-        fix=say(fix, {**labels, "start": start}),
+        fix=NOT_OFF if control is not None and suspect.evidence.factor < LEFT_ALONE else say(fix, {**labels, "start": start}),
     )

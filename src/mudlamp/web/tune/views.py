@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from mudlamp.core.advice.retune import Move
 from mudlamp.core.advice.styles import Style
 from mudlamp.core.advice.symptoms import Suspect, Symptom
-from mudlamp.core.controls import GAIN, GHOST_CUT, NEAR_CUT, ON_CARD, PUNCH, QUIETING, SOUND_SPEED, Value
+from mudlamp.core.controls import DOWN_TO, GAIN, GHOST_CUT, NEAR_CUT, ON_CARD, PUNCH, QUIETING, REACH, SOUND_SPEED, Value
 from mudlamp.core.records.cards import KeptCard
 from mudlamp.services.cards import questions
 from mudlamp.services.cards.desk import OpenCard
@@ -103,7 +103,7 @@ def _now_field(edge: EdgeControl) -> Field:
 
 
 # What may be said of the controls as they stand, for a symptom.
-NOW_CONTROLS = (GAIN, NEAR_CUT, QUIETING, GHOST_CUT, PUNCH)
+NOW_CONTROLS = (DOWN_TO, REACH, GAIN, NEAR_CUT, QUIETING, GHOST_CUT, PUNCH)
 NOW_FIELDS: tuple[Field, ...] = tuple(_now_field(EDGE[control]) for control in (*NOW_CONTROLS, SOUND_SPEED))
 
 
@@ -143,7 +143,7 @@ def tune_view(one: OpenCard, move: Move | None, baselines: Sequence[KeptCard], *
     start = {name: one.texts.get(name, "") for name in questions.MAIN} if is_demo else one.texts
     move_texts = {name: one.texts.get(name, "") for name in questions.MOVE}
     move_fields = [questions.BY_NAME[name] for name in questions.MOVE]
-    now_texts = {EDGE[control].name: f"{one.setup.value(control):g}" for control in NOW_CONTROLS}
+    now_texts = {EDGE[control].name: f"{EDGE[control].value(one.setup.value(control)):g}" for control in NOW_CONTROLS}
     return TuneView(
         ask=ask_view(start, {}, one.plan.card.style),
         card=card_view(one, move, is_demo=is_demo),
