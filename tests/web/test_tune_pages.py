@@ -131,6 +131,31 @@ def test_the_next_question_is_asked_answered_and_skipped(client):
     assert "That is all that matters here." in client.get(f"/tune/cards/{known}/next", headers=HTMX).text
 
 
+def test_where_the_angler_ended_shifts_the_next_card_and_can_be_forgotten(client, app):
+    from tests.web.conftest import Client
+
+    def start(key):
+        return int(re.search(r'data-row="gain".*?<span class="start"><b>(\d+)</b>', client.get(f"/tune?card={key}").text, re.S)[1])
+
+    first = made_card(client)
+    ours = start(first)
+    noted = client.post(f"/tune/cards/{first}/ended?control=gain&value={ours + 6}", headers=HTMX).text
+    said = int(re.search(r"yours: (\d) hotter than ours, give or take \d \(1 day\)", noted)[1])
+    second = made_card(client)
+    assert start(second) == ours + said
+    assert f"yours: {said} hotter than ours" in client.get(f"/tune?card={second}").text
+    # The same day's last word counts, from our start as it was: not from the shifted one.
+    assert f"yours: {said} hotter" in client.post(f"/tune/cards/{second}/ended?control=gain&value={ours + 6}", headers=HTMX).text
+    # Another browser's start is its own.
+    other = Client(app)
+    assert "hotter than ours" not in other.get(f"/tune?card={made_card(other)}").text
+    assert other.post(f"/tune/cards/{first}/ended?control=gain&value=70", headers=HTMX).status_code == 404
+    for wrong in ("control=rust&value=3", "control=ink&value=3", "control=gain&value=400", "control=gain&value=nan"):
+        assert client.post(f"/tune/cards/{first}/ended?{wrong}", headers=HTMX).status_code == 422
+    assert "Forgotten." in client.post(f"/tune/cards/{second}/forget?control=gain", headers=HTMX).text
+    assert start(made_card(client)) == ours
+
+
 def test_the_whole_card_is_set_as_another_style_would(client):
     key = made_card(client)
     page = client.get(f"/tune?card={key}").text

@@ -34,6 +34,7 @@ from mudlamp.store.models import (
     AnglerRow,
     Base,
     CardRow,
+    EndedRow,
     LandingRow,
     LureRow,
     NamedSetupRow,
@@ -284,7 +285,7 @@ def correct_reaction(engine: Engine, whose: Whose, key: uuid.UUID, token: str | 
 
 
 def adopt(engine: Engine, device: uuid.UUID, angler: uuid.UUID) -> None:
-    """Give the sessions, recordings and named set-ups that a browser kept before anybody said who fishes to the angler.
+    """Give the sessions, recordings, named set-ups and what was learned of a hand, kept by a browser before anybody said who fishes, to the angler.
 
     A named set-up whose name the angler has already gets a number.
     """
@@ -294,7 +295,7 @@ def adopt(engine: Engine, device: uuid.UUID, angler: uuid.UUID) -> None:
             row.name = free_name(row.name, taken)
             taken.add(row.name)
             row.owner = angler
-        for model in (SessionRow, RecordingRow):
+        for model in (SessionRow, RecordingRow, LandingRow, EndedRow):
             session.execute(update(model).where(model.owner == device).values(owner=angler))
 
 
@@ -307,5 +308,5 @@ def trip_keys(engine: Engine) -> set[uuid.UUID]:
 def empty(engine: Engine) -> None:
     """Delete everything that was logged, and all rigs and cards."""
     with work(engine, EVERYBODY) as session:
-        for model in (SessionRow, TripRow, AnglerRow, CardRow, RigRow, LandingRow):
+        for model in (SessionRow, TripRow, AnglerRow, CardRow, RigRow, LandingRow, EndedRow):
             session.execute(delete(model))

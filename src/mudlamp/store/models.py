@@ -10,6 +10,7 @@ from sqlalchemy import (
     BigInteger,
     Boolean,
     CheckConstraint,
+    Date,
     DateTime,
     Dialect,
     Double,
@@ -304,4 +305,19 @@ class LandingRow(Owned, Base):
     aimed_m: Mapped[float] = mapped_column(Double)
     landed_m: Mapped[float] = mapped_column(Double)
     off_rad: Mapped[float] = mapped_column(Double)
+    created_at: Mapped[dt.datetime] = mapped_column(Moment)
+
+
+class EndedRow(Owned, Base):
+    """Where an angler ended with a control: so many steps over our start, with the kind of water and the day."""
+
+    __tablename__ = "ended"
+    __table_args__ = (Index("ix_ended_owner", "owner", "created_at"),)
+    id: Mapped[uuid.UUID] = mapped_column(Key, primary_key=True)
+    control: Mapped[str] = mapped_column(String(40))
+    over: Mapped[float] = mapped_column(Double)
+    clarity: Mapped[str] = mapped_column(String(20))
+    technique: Mapped[str] = mapped_column(String(20))
+    light: Mapped[str] = mapped_column(String(20))
+    day: Mapped[dt.date] = mapped_column(Date)
     created_at: Mapped[dt.datetime] = mapped_column(Moment)

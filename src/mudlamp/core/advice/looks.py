@@ -4,7 +4,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
-from mudlamp.core.controls import CONTROLS, DOWN_TO, GAIN, HIDE_BELOW, PUNCH, REACH, Control
+from mudlamp.core.controls import CONTROLS, DOWN_TO, GAIN, GHOST_CUT, HIDE_BELOW, PUNCH, REACH, Control
 from mudlamp.core.receiver.readings import Readings
 from mudlamp.core.setup import Window
 
@@ -19,6 +19,8 @@ SMALL, LARGE = 0.6, 1.9
 # From here on a change is one that an angler sees (ours): share of fish [%], level of the lure [dB], speckle [%], the gap at which two
 # fish part [m], full brightness [%], difference in CIE L*, lag [ms].
 FISH_PCT, LURE_DB, GRAIN_PCT, PARTING_M, SOLID_PCT, PALE, LAG_MS = 20.0, 4.0, 6.0, 0.1, 8.0, 10.0, 30.0
+# A false tree is small, and misleads all the same [%].
+GHOST_PCT = 0.7
 
 
 class Sign(StrEnum):
@@ -29,6 +31,7 @@ class Sign(StrEnum):
     LURE_FAINT = "lure_faint"
     GRAINY = "grainy"
     SPOKES = "spokes"
+    GHOSTS = "ghosts"
     RUN_TOGETHER = "run_together"
     SOLID = "solid"
     PALE = "pale"
@@ -44,7 +47,7 @@ class Sign(StrEnum):
 
 
 # Nobody would fish with a picture that shows one of these.
-SPOILED = (Sign.NO_LURE, Sign.FISH_GONE, Sign.GRAINY, Sign.SPOKES, Sign.RUN_TOGETHER, Sign.SOLID)
+SPOILED = (Sign.NO_LURE, Sign.FISH_GONE, Sign.GRAINY, Sign.SPOKES, Sign.GHOSTS, Sign.RUN_TOGETHER, Sign.SOLID)
 
 
 class Side(StrEnum):
@@ -68,8 +71,11 @@ class Look:
     figure: float = 0.0
 
 
-def sign_of(right: Readings, off: Readings, *, spokes: bool = False) -> Sign:
-    """Return the worst that a picture shows against the right one; `spokes` says that another sonar's come through in it alone."""
+def sign_of(right: Readings, off: Readings, *, spokes: bool = False, ghosts: bool = False) -> Sign:
+    """Return the worst that a picture shows against the right one.
+
+    `spokes` says that another sonar's come through in it alone; `ghosts` that what more there is of clutter is a false tree.
+    """
     over, was = off.lure_over_clutter_db, right.lure_over_clutter_db
     grain = off.clutter_fill_pct - right.clutter_fill_pct
     found: tuple[tuple[Sign, bool], ...] = (
@@ -77,6 +83,7 @@ def sign_of(right: Readings, off: Readings, *, spokes: bool = False) -> Sign:
         (Sign.FISH_GONE, (right.fish_shown_pct or 0.0) - (off.fish_shown_pct or 0.0) >= FISH_PCT),
         (Sign.LURE_FAINT, over is not None and was is not None and was - over >= LURE_DB),
         (Sign.SPOKES, spokes),
+        (Sign.GHOSTS, ghosts and grain >= GHOST_PCT),
         (Sign.GRAINY, grain >= GRAIN_PCT),
         (Sign.RUN_TOGETHER, off.parting_m - right.parting_m >= PARTING_M),
         (Sign.SOLID, off.blown_out_pct - right.blown_out_pct >= SOLID_PCT),
@@ -96,7 +103,13 @@ def receiver_looks(control: Control, start: float, seen: Callable[[float], Readi
     def look(side: Side, values: Sequence[float]) -> tuple[Look, ...]:
         tried = []
         for value in values:
-            tried.append(Look(side=side, value=value, sign=sign_of(right, seen(value), spokes=value < spokes_under <= start)))
+            tried.append(
+                Look(
+                    side=side,
+                    value=value,
+                    sign=sign_of(right, seen(value), spokes=value < spokes_under <= start, ghosts=control is GHOST_CUT),
+                )
+            )
             if tried[-1].sign in SPOILED:
                 return (tried[-1],)
         return tuple(next(([one] for one in tried if one.sign is not Sign.SAME), tried[-1:]))

@@ -8,11 +8,12 @@ from dataclasses import dataclass, replace
 from sqlalchemy import Engine
 
 from mudlamp.core.advice.asking import Question, questions_by_worth
+from mudlamp.core.advice.own_start import SPREADS, Ended, Kind, Shift, shift_of
 from mudlamp.core.advice.retune import Move, StaleCause, Watch, bands_of, kept, moved, stale
 from mudlamp.core.advice.styles import Style
 from mudlamp.core.advice.symptoms import Cause, Facts, Suspect, Symptom, ranked
-from mudlamp.core.controls import AIM, DOWN_TO, REACH, SOUND_SPEED
-from mudlamp.core.errors import DomainError
+from mudlamp.core.controls import AIM, DOWN_TO, REACH, SOUND_SPEED, Control
+from mudlamp.core.errors import DomainError, require_choice
 from mudlamp.core.records.cards import KeptCard
 from mudlamp.core.rig.power import power_budget
 from mudlamp.core.setup import Setting, Setup, settings_of, stored_setup, values_of, with_settings
@@ -44,6 +45,7 @@ from mudlamp.services.rig.desk import RigDesk
 from mudlamp.services.words import card as words
 from mudlamp.services.words.labels import labels_of
 from mudlamp.store import cards as store
+from mudlamp.store import ended as ended_store
 
 NAME_LENGTH = 60
 
@@ -101,7 +103,7 @@ class CardDesk:
         if asked.answers is None:
             return None, asked
         aboard, rig_id = self._rigs.aboard(owner, asked.answers)
-        plan = made_plan(asked.answers, aboard, style=style)
+        plan = made_plan(asked.answers, aboard, style=style, ends=ended_store.ends(self._engine, owner))
         setup = plan.card.start if before is None else kept(plan.card, before.setup)
         row = store.add_card(
             self._engine,
@@ -168,6 +170,26 @@ class CardDesk:
             lambda work: self._jobs.start(client, "a card", work),
             lambda: answered(made_plan(answers, aboard, style=style)),
         )
+
+    # The angler's own hand.
+
+    def ended(self, owner: uuid.UUID, one: OpenCard, setting: Setting, *, now: dt.datetime) -> None:
+        """Note where an angler ended with a control on a card's water; raise DomainError for one that no hand shifts, or a value out of range."""
+        control = setting.control
+        require_choice("control", control.name, tuple(each.name for each in SPREADS))
+        value = float(control.checked(setting.value))
+        shift = one.plan.own.get(control.name)
+        ours = float(one.plan.card.row(control.name).start) - (0.0 if shift is None else round(shift.steps))
+        found = Ended(control=control, over=value - ours, kind=Kind.of(one.plan.card.here), day=now.date())
+        ended_store.add_ended(self._engine, owner, found, now=now)
+
+    def own_shift(self, owner: uuid.UUID, one: OpenCard, control: Control) -> Shift | None:
+        """Return how far the next card like this one will start from ours, or None where nothing was noted."""
+        return shift_of(ended_store.ends(self._engine, owner), Kind.of(one.plan.card.here), control)
+
+    def forget_hand(self, owner: uuid.UUID, control: Control) -> None:
+        """Forget where an angler ended with a control."""
+        ended_store.forget_ends(self._engine, owner, control)
 
     # Baselines.
 

@@ -9,6 +9,7 @@ from mudlamp.core.advice.answers import Answers
 from mudlamp.core.advice.autotune import Tuned
 from mudlamp.core.advice.looks import Look
 from mudlamp.core.advice.lure_seen import LureSeen
+from mudlamp.core.advice.own_start import SPREADS, Ended, Kind, Shift, shift_of, shifted
 from mudlamp.core.advice.planner import Card
 from mudlamp.core.advice.sight import Sight
 from mudlamp.core.advice.styles import Style
@@ -27,12 +28,13 @@ VERSION = 2
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class StoredPlan:
-    """A card as it was planned: the answers, the gear, the card itself."""
+    """A card as it was planned: the answers, the gear, the card itself, and how far the angler's own hand shifted its starts, by core name."""
 
     version: int
     answers: Answers
     aboard: Aboard
     card: Card
+    own: Mapping[str, Shift] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -125,10 +127,13 @@ def tuned_json(tuned: StoredTuned) -> Json:
     return dict(_TUNED.dump_python(tuned, mode="json"))
 
 
-def made_plan(answers: Answers, aboard: Aboard, *, style: Style) -> StoredPlan:
-    """Return the plan of answers and gear."""
+def made_plan(answers: Answers, aboard: Aboard, *, style: Style, ends: Sequence[Ended] = ()) -> StoredPlan:
+    """Return the plan of answers and gear, its starts shifted by where the angler ended before."""
     whole = with_own_sonars(answers, aboard)
-    return StoredPlan(version=VERSION, answers=whole, aboard=aboard, card=card_of(whole, aboard, style=style))
+    card = card_of(whole, aboard, style=style)
+    kind = Kind.of(card.here)
+    own = {control.name: shift for control in SPREADS if (shift := shift_of(ends, kind, control)) is not None}
+    return StoredPlan(version=VERSION, answers=whole, aboard=aboard, card=shifted(card, own), own=own)
 
 
 def plan_of(row: KeptCard) -> StoredPlan:

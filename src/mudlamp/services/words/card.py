@@ -6,12 +6,13 @@ from dataclasses import dataclass, replace
 
 from mudlamp.core.advice.answers import CoverKind, Habit, Technique
 from mudlamp.core.advice.lure_seen import LureSeen, Way
+from mudlamp.core.advice.own_start import Shift
 from mudlamp.core.advice.planner import Card
 from mudlamp.core.advice.retune import Move, StaleCause
 from mudlamp.core.advice.styles import Style
 from mudlamp.core.advice.symptoms import Cause
 from mudlamp.core.advice.windows import AHEAD_SHARE, Reason, down_to, flat_suits
-from mudlamp.core.controls import DOWN_TO, GAIN, GHOST_CUT, HIDE_BELOW, INK, NEAR_CUT, PUNCH, QUIETING, REACH, Value
+from mudlamp.core.controls import DOWN_TO, GAIN, GHOST_CUT, HIDE_BELOW, INK, NEAR_CUT, PUNCH, QUIETING, REACH, Control, Value
 from mudlamp.core.rig.mount import flat_tilt
 from mudlamp.core.rig.power import LEAST_V, Verdict, power_budget
 from mudlamp.core.rig.profile import RigProfile
@@ -383,6 +384,15 @@ def good_enough(card: Card, *, hidden: bool) -> str:
     if here.technique is Technique.SCAN:
         return f"Find one thing {out} ft out and turn off it and back. If it comes back where it was, go look for fish."
     return f"{'Pitch' if here.technique is Technique.PITCH else 'Cast'} {out} ft. {seen}"
+
+
+def own_line(control: Control, shift: Shift) -> str:
+    """Return how an angler's own start lies beside ours."""
+    steps, days = round(shift.steps), f"{shift.days} day{'' if shift.days == 1 else 's'}"
+    if steps == 0:
+        return f"yours: the same as ours ({days})"
+    more, less = ("hotter", "cooler") if control is GAIN else ("bolder", "gentler")
+    return f"yours: {abs(steps)} {more if steps > 0 else less} than ours, give or take {max(round(shift.doubt), 1)} ({days})"
 
 
 def leave_line(values: Mapping[str, Value], labels: Mapping[str, str] = LABELS) -> str:

@@ -15,6 +15,7 @@ SIGNS = {
     Sign.LURE_FAINT: "the jig is faint",
     Sign.GRAINY: "the water turns grainy",
     Sign.SPOKES: "the other sonar's spokes",
+    Sign.GHOSTS: "a false tree",
     Sign.RUN_TOGETHER: "fish run together",
     Sign.SOLID: "it turns solid",
     Sign.PALE: "marks are pale",

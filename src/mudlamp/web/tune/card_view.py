@@ -7,7 +7,7 @@ from mudlamp.core.advice.looks import Side
 from mudlamp.core.advice.retune import Change, Move
 from mudlamp.core.advice.sight import farther
 from mudlamp.core.advice.styles import Style
-from mudlamp.core.controls import CONTROLS, GAIN, INK, ON_CARD, RECEIVER_NUMBERS, Control
+from mudlamp.core.controls import CONTROLS, GAIN, INK, ON_CARD, PUNCH, RECEIVER_NUMBERS, Control
 from mudlamp.core.setup import Setting
 from mudlamp.core.units import feet
 from mudlamp.services.cards.desk import OpenCard
@@ -20,6 +20,9 @@ from mudlamp.services.words.looks import look_words
 from mudlamp.services.words.readings import FIGURES, PRICED
 from mudlamp.web.times import when
 from mudlamp.web.tune.sight_view import SightView, sight_view
+
+# Where an angler may have ended, about the start, in steps of the control.
+END_STEPS = {GAIN: (-6.0, -3.0, 0.0, 3.0, 6.0), PUNCH: (-20.0, -10.0, 0.0, 10.0, 20.0)}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -79,6 +82,8 @@ class RowView:
     styles: Sequence[StyleView]
     looks: Sequence[LookView]
     at_rest: bool
+    own: str
+    ends: Sequence[str]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -202,6 +207,11 @@ def _cue(one: OpenCard, control: Control) -> str:
     return words.stop_cue(control.name, one.labels)
 
 
+def _ends(control: Control, start: float) -> list[str]:
+    """Return where an angler may have ended, as a tap gives it: about the start."""
+    return [f"{control.held(start + off):.0f}" for off in END_STEPS[control]]
+
+
 def _row(one: OpenCard, step: int, control: Control) -> RowView:
     name, edge, labels = control.name, EDGE[control], one.labels
     row, value = one.plan.card.row(name), one.setup.value(control)
@@ -233,6 +243,8 @@ def _row(one: OpenCard, step: int, control: Control) -> RowView:
         ],
         looks=_looks(one, control),
         at_rest=_at_rest(one, control),
+        own=words.own_line(control, one.plan.own[name]) if name in one.plan.own else "",
+        ends=_ends(control, float(value)) if control in END_STEPS and not isinstance(value, str) else (),
     )
 
 

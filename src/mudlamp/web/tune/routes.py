@@ -19,13 +19,13 @@ from mudlamp.services.edge.controls import BY_NAME, read_settings
 from mudlamp.services.example import EXAMPLE_KEY, example_card
 from mudlamp.services.house import House
 from mudlamp.services.jobs import Job, JobState
-from mudlamp.services.words.card import STALE_WORDS
+from mudlamp.services.words.card import STALE_WORDS, own_line
 from mudlamp.web.context import At, Form, Visitor, Who, go_to, in_place, render
 from mudlamp.web.times import local
 from mudlamp.web.tune.asking_view import next_view
 from mudlamp.web.tune.card_view import card_view, job_view
 from mudlamp.web.tune.paper import card_pdf
-from mudlamp.web.tune.views import NOW_FIELDS, StaleView, ask_view, suspects_view, tune_view
+from mudlamp.web.tune.views import NOW_FIELDS, EndedView, StaleView, ask_view, suspects_view, tune_view
 
 router = APIRouter(prefix="/tune", include_in_schema=False)
 NO_CARD = "You have no card with that key."
@@ -153,6 +153,30 @@ def take(request: Request, house: At, own: Own, what: str = "tuned") -> HTMLResp
     """Set the card as auto-tune found it, or as a style would."""
     changed = house.cards.take_tuned(own) if what == "tuned" else house.cards.take_style(own, style_of(what))
     return _card(request, house, changed)
+
+
+@router.post("/cards/{key}/ended")
+def ended(request: Request, house: At, who: Who, own: Own, control: str, value: float) -> HTMLResponse:
+    """Note where the angler ended with a control; say how far their next card will start from ours."""
+    setting = _learned_setting(control, value)
+    house.cards.ended(who.owner, own, setting, now=local(house.now()))
+    shift = house.cards.own_shift(who.owner, own, setting.control)
+    said = "" if shift is None else f"Noted. Next time {own_line(setting.control, shift)}."
+    return render(request, "tune/_ended.html", EndedView(card=str(own.kept.id), control=control, said=said, forgettable=True))
+
+
+@router.post("/cards/{key}/forget")
+def forget(request: Request, house: At, who: Who, own: Own, control: str) -> HTMLResponse:
+    """Forget where the angler ended with a control."""
+    setting = _learned_setting(control, 0.0)
+    house.cards.forget_hand(who.owner, setting.control)
+    view = EndedView(card=str(own.kept.id), control=control, said="Forgotten. Your next card starts where ours does.", forgettable=False)
+    return render(request, "tune/_ended.html", view)
+
+
+def _learned_setting(control: str, value: float) -> Setting:
+    require_choice("control", control, tuple(one.name for one in ON_CARD))
+    return Setting(control=CONTROLS[control], value=value)
 
 
 @router.post("/cards/{key}/move")

@@ -97,6 +97,16 @@ class StaleView:
     why: str
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class EndedView:
+    """What was noted of an angler's hand on a control, and whether it can be forgotten."""
+
+    card: str
+    control: str
+    said: str
+    forgettable: bool
+
+
 def _now_field(edge: EdgeControl) -> Field:
     low, high = edge.bounds
     return number(edge.name, edge.label, low, high, Unit(name=edge.unit))
