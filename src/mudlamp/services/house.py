@@ -10,6 +10,7 @@ from dataclasses import dataclass, replace
 from sqlalchemy import Engine
 
 from mudlamp.core.receiver.screen import Screen
+from mudlamp.services.boat.desk import BoatDesk
 from mudlamp.services.cards.desk import CardDesk
 from mudlamp.services.cast.desk import CastDesk
 from mudlamp.services.demo import ensure_demo
@@ -47,6 +48,7 @@ class House:
     rigs: RigDesk
     cards: CardDesk
     casts: CastDesk
+    boat: BoatDesk
     log: LogDesk
     engine: Engine
     # What cookies are signed with.
@@ -92,7 +94,7 @@ def _now() -> dt.datetime:
 def house_on(engine: Engine, settings: Settings) -> House:
     """Return the house on a database that is migrated already."""
     jobs, library = Jobs(), Library(engine, settings, now=_now)
-    rigs = RigDesk(engine, jobs)
+    rigs, casts = RigDesk(engine, jobs), CastDesk(engine, now=_now)
     return House(
         settings=settings,
         sessions=Sessions(engine, settings, now=_now),
@@ -102,7 +104,8 @@ def house_on(engine: Engine, settings: Settings) -> House:
         jobs=jobs,
         rigs=rigs,
         cards=CardDesk(engine, jobs, rigs),
-        casts=CastDesk(engine, now=_now),
+        casts=casts,
+        boat=BoatDesk(engine, jobs, rigs, casts, now=_now),
         log=LogDesk(engine),
         engine=engine,
         secrets=cookie_secrets(settings.run_dir, now=_now()),

@@ -33,11 +33,13 @@ from mudlamp.store.database import work
 from mudlamp.store.models import (
     AnglerRow,
     Base,
+    BoatEntryRow,
     CardRow,
     EndedRow,
     LandingRow,
     LureRow,
     NamedSetupRow,
+    PackRow,
     ReactionRow,
     RecordingRow,
     RigRow,
@@ -295,7 +297,7 @@ def adopt(engine: Engine, device: uuid.UUID, angler: uuid.UUID) -> None:
             row.name = free_name(row.name, taken)
             taken.add(row.name)
             row.owner = angler
-        for model in (SessionRow, RecordingRow, LandingRow, EndedRow):
+        for model in (SessionRow, RecordingRow, LandingRow, EndedRow, PackRow, BoatEntryRow):
             session.execute(update(model).where(model.owner == device).values(owner=angler))
 
 
@@ -308,5 +310,5 @@ def trip_keys(engine: Engine) -> set[uuid.UUID]:
 def empty(engine: Engine) -> None:
     """Delete everything that was logged, and all rigs and cards."""
     with work(engine, EVERYBODY) as session:
-        for model in (SessionRow, TripRow, AnglerRow, CardRow, RigRow, LandingRow, EndedRow):
+        for model in (SessionRow, TripRow, AnglerRow, CardRow, RigRow, LandingRow, EndedRow, PackRow, BoatEntryRow):
             session.execute(delete(model))

@@ -321,3 +321,30 @@ class EndedRow(Owned, Base):
     light: Mapped[str] = mapped_column(String(20))
     day: Mapped[dt.date] = mapped_column(Date)
     created_at: Mapped[dt.datetime] = mapped_column(Moment)
+
+
+class PackRow(Owned, Base):
+    """A trip pack."""
+
+    __tablename__ = "pack"
+    __table_args__ = (Index("ix_pack_owner", "owner", "made_at"),)
+    id: Mapped[uuid.UUID] = mapped_column(Key, primary_key=True)
+    made_at: Mapped[dt.datetime] = mapped_column(Moment)
+    content: Mapped[dict[str, Any]] = mapped_column(Values)
+
+
+class BoatEntryRow(Owned, Base):
+    """An act in the boat: its own key is made of the owner's and the one that the phone gave it, so that it arrives once."""
+
+    __tablename__ = "boat_entry"
+    __table_args__ = (Index("ix_boat_entry_owner", "owner", "at"),)
+    id: Mapped[uuid.UUID] = mapped_column(Key, primary_key=True)
+    given: Mapped[uuid.UUID] = mapped_column(Key)
+    device: Mapped[uuid.UUID] = mapped_column(Key)
+    number: Mapped[int] = mapped_column(Integer)
+    kind: Mapped[str] = mapped_column(String(20))
+    at: Mapped[dt.datetime] = mapped_column(Moment)
+    offset_s: Mapped[float] = mapped_column(Double)
+    received_at: Mapped[dt.datetime] = mapped_column(Moment)
+    values: Mapped[dict[str, Any]] = mapped_column(Values)
+    clash_of: Mapped[uuid.UUID | None] = mapped_column(Key)

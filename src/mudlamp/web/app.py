@@ -11,7 +11,8 @@ from starlette.concurrency import run_in_threadpool
 from starlette.exceptions import HTTPException
 
 from mudlamp.services.house import House
-from mudlamp.web.api import advice, cast, library, sessions
+from mudlamp.web.api import advice, boat, cast, library, sessions
+from mudlamp.web.boat import routes as boat_page
 from mudlamp.web.cast import routes as cast_page
 from mudlamp.web.context import HERE
 from mudlamp.web.cookies import Seal
@@ -27,7 +28,7 @@ from mudlamp.web.tune import baselines
 from mudlamp.web.tune import routes as tune
 
 # In this order: a path that takes any word stands behind those that name theirs.
-ROUTERS = (lamp, socket, log, status, tune, baselines, rig_box, rig, cast_page, advice, cast, sessions, library)
+ROUTERS = (lamp, socket, log, status, tune, baselines, rig_box, rig, cast_page, boat_page, advice, cast, boat, sessions, library)
 
 
 def _build() -> str:

@@ -12,7 +12,7 @@ from mudlamp.core.advice.forecast import Forecast, Gear, candidates, varied
 from mudlamp.core.advice.styles import Objective, Style, objective_of, score
 from mudlamp.core.advice.windows import Band, Reason, down_to, look_back, reach
 from mudlamp.core.arrays import FloatArray
-from mudlamp.core.controls import CONTROLS, DOWN_TO, INK, REACH, RECEIVER_NUMBERS, Value
+from mudlamp.core.controls import CONTROLS, DOWN_TO, GAIN, INK, REACH, RECEIVER_NUMBERS, Value
 from mudlamp.core.receiver.screen import Screen
 from mudlamp.core.scene.bottom import Ground
 from mudlamp.core.scene.species import Species
@@ -263,6 +263,14 @@ class Start:
     here: Situation
     desk: _Desk
     style: Style
+
+    @property
+    def bands(self) -> dict[str, tuple[float, float]]:
+        """The working bands of the controls that have one, by core name, as the card's rows would show them."""
+        desk = self.desk
+        windows = {DOWN_TO.name: (desk.deep.low, desk.deep.high), REACH.name: (desk.far.low, desk.far.high)}
+        receiver = {name: band.of(self.style) for name, band in desk.bands.items()}
+        return windows | receiver | {GAIN.name: style_gain_band(self.here, self.style)}
 
     def points(self, setup: Setup) -> float:
         """Return how well a set-up of the receiver would do here, 0 to 100, by the forecast."""

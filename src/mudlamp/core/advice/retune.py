@@ -105,8 +105,11 @@ def _light(sun_rad: float) -> int:
 
 def kept(card: Card, running: Setup) -> Setup:
     """Return the set-up to run after a move: the card's where it changes, what is running where it is left."""
-    settings = [
-        Setting(control=CONTROLS[change.control], value=change.after) for change in moved(running, card.start, bands_of(card)).changes
-    ]
-    window = replace(card.window, down_to_m=running.window.down_to_m, reach_m=running.window.reach_m)
+    return kept_from(card.start, bands_of(card), running)
+
+
+def kept_from(start: Setup, bands: Mapping[str, tuple[float, float]], running: Setup) -> Setup:
+    """Return the set-up to run after a move to where another start and other bands hold: what is in its band still is left."""
+    settings = [Setting(control=CONTROLS[change.control], value=change.after) for change in moved(running, start, bands).changes]
+    window = replace(start.window, down_to_m=running.window.down_to_m, reach_m=running.window.reach_m)
     return Setup(receiver=with_settings(running.receiver, *settings), window=with_settings(window, *settings))

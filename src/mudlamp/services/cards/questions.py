@@ -200,10 +200,16 @@ def after_move(before: Mapping[str, str], given: Mapping[str, str]) -> dict[str,
     return texts | {"at": ""}
 
 
-def with_sun(answers: Answers, texts: Mapping[str, str], at: dt.datetime) -> Answers:
-    """Return the answers with the sun where it stands at another time, where the place was entered."""
+def place_of(texts: Mapping[str, str]) -> tuple[float, float] | None:
+    """Return the latitude and longitude [deg] that were entered, or None."""
     found = forms.read((BY_NAME["latitude_deg"], BY_NAME["longitude_deg"]), texts)
     latitude, longitude = found.number("latitude_deg"), found.number("longitude_deg")
-    if latitude is None or longitude is None:
+    return None if latitude is None or longitude is None else (latitude, longitude)
+
+
+def with_sun(answers: Answers, texts: Mapping[str, str], at: dt.datetime) -> Answers:
+    """Return the answers with the sun where it stands at another time, where the place was entered."""
+    place = place_of(texts)
+    if place is None:
         return answers
-    return replace(answers, sun_rad=sun_height_rad(latitude_deg=latitude, longitude_deg=longitude, at=at))
+    return replace(answers, sun_rad=sun_height_rad(latitude_deg=place[0], longitude_deg=place[1], at=at))

@@ -35,6 +35,7 @@ def _log_view(
         demo_alone=shown_instead,
         page=PAGE,
         name=(who.angler or "") if name is None else name,
+        told=house.boat.told(who.owner) if before is None else (),
         problem=problem,
     )
 

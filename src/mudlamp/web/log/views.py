@@ -7,11 +7,13 @@ from mudlamp.core.controls import DOWN_TO, GAIN, PUNCH, QUIETING, REACH, Value
 from mudlamp.core.fishing.rates import LEAST_TRIPS
 from mudlamp.core.records.log import LoggedReaction, LoggedSetup, LoggedShot, SessionDetail, SessionSummary
 from mudlamp.core.units import feet
+from mudlamp.services.boat.desk import Told
 from mudlamp.services.edge.controls import of
 from mudlamp.services.edge.weights import ounces
 from mudlamp.services.log.review import Review, StageRow, Word
 from mudlamp.services.words.deciding import OF_WORDS, STAGE_WORDS, all_words, custom_words, move_words, rate_words
 from mudlamp.services.words.log import SOURCE_WORDS, TOKEN_WORDS, clock
+from mudlamp.web.log.boat_days import BoatLogView, boat_log_view
 from mudlamp.web.times import when_with_year
 
 # What is said of the first set-up; of later ones, what changed.
@@ -80,6 +82,7 @@ class LogView:
     with_demo: bool
     demo_alone: bool
     next_before: str | None
+    boat: BoatLogView
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -160,8 +163,17 @@ def session_view(one: SessionSummary) -> SessionView:
     )
 
 
-def log_view(sessions: Sequence[SessionSummary], *, with_demo: bool, demo_alone: bool, page: int, name: str, problem: str = "") -> LogView:
-    """Return the Log page's view; `problem` is what is wrong with the name of who fishes."""
+def log_view(
+    sessions: Sequence[SessionSummary],
+    *,
+    with_demo: bool,
+    demo_alone: bool,
+    page: int,
+    name: str,
+    told: Sequence[Told] = (),
+    problem: str = "",
+) -> LogView:
+    """Return the Log page's view; `told` was noted in the boat, `problem` is what is wrong with the name of who fishes."""
     return LogView(
         name=name,
         problem=problem,
@@ -169,6 +181,7 @@ def log_view(sessions: Sequence[SessionSummary], *, with_demo: bool, demo_alone:
         with_demo=with_demo,
         demo_alone=demo_alone,
         next_before=sessions[-1].started_at.isoformat() if len(sessions) == page else None,
+        boat=boat_log_view(told),
     )
 
 

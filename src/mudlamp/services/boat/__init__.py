@@ -1,0 +1,1 @@
+"""The boat: the trip pack, and the entries that phones bring home."""
