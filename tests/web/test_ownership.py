@@ -53,6 +53,10 @@ def things(client, app, engine, tmp_path):
     )
     library.add_recording(engine, recording)
     setup = client.post("/api/v1/setups", json={"name": "mine", "values": {"gain": 50}}).json()["id"]
+    for token in ("looked", "bit"):
+        one = {"id": str(uuid.UUID(int=77)), "number": 1, "at": NOW.isoformat(), "kind": "outcome", "values": {"token": token}}
+        client.post("/api/v1/boat/entries", json={"sent_at": NOW.isoformat(), "entries": [one]})
+    clash = next(one for one in app.state.house.boat.told(client.owner) if one.clash_of is not None)
     job = app.state.house.jobs.start(uuid.uuid5(client.owner, "job"), "mine", lambda _job: "done")
     return {
         "rig": rig,
@@ -64,11 +68,13 @@ def things(client, app, engine, tmp_path):
         "recording": str(recording.id),
         "setup": setup,
         "job": str(job.id),
+        "clash": str(clash.entry.id),
     }
 
 
 # What the key in a path is of, by how the path begins.
 KEYS = {
+    "/boat/clashes/": "clash",
     "/rig/": "rig",
     "/tune/cards/": "card",
     "/api/v1/cards/": "card",
@@ -83,6 +89,7 @@ KEYS = {
 OTHERS = {"lure": "lure", "rod": "rod"}
 WORDS = {"control": "gain", "section": "mount", "name": "pear-tree"}
 FORM = {
+    "keep": "both",
     "name": "stolen",
     "token": "bit",
     "what": "raw",

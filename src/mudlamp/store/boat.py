@@ -81,7 +81,8 @@ def _same(row: BoatEntryRow, entry: BoatEntry) -> bool:
 def entries(engine: Engine, owner: uuid.UUID, *, limit: int) -> list[BoatEntry]:
     """Return the owner's newest entries, oldest first, each device's in its own order where times are equal."""
     with work(engine, owner) as session:
-        newest = select(BoatEntryRow).order_by(BoatEntryRow.at.desc(), BoatEntryRow.number.desc()).limit(limit)
+        in_order = (BoatEntryRow.at.desc(), BoatEntryRow.number.desc(), BoatEntryRow.clash_of.is_not(None).desc())
+        newest = select(BoatEntryRow).order_by(*in_order).limit(limit)
         return [_entry(row) for row in reversed(session.scalars(newest).all())]
 
 

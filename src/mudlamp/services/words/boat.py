@@ -40,7 +40,8 @@ def entry_line(kind: str, values: Mapping[str, object]) -> str:
         said = EVERY_OUTCOME.get(str(values.get("token")), str(values.get("token")))
         return ", ".join(str(part) for part in (said, rod, f"{deep:g} ft down" if isinstance(deep, int | float) else "") if part)
     if kind == "move":
-        return f"Moved: {values.get('depth_ft', '?')} ft, {values.get('clarity', '?')}"
+        deep = values.get("depth_ft")
+        return f"Moved: {deep:g} ft, {values.get('clarity', '?')}" if isinstance(deep, int | float) else "Moved"
     if kind == "tied":
         return f"Tied on: {values.get('lure', '?')}"
     return "Recording on" if values.get("on") else "Not recording"

@@ -63,7 +63,7 @@ def worker(request: Request) -> Response:
         f"/static/js/{SCRIPTS[0]}?{request.app.state.build}",
     ]
     text = templates.get_template("boat/worker.js").render(view=WorkerView(build=request.app.state.build, files=files))
-    return Response(text, media_type="text/javascript", headers={"Cache-Control": "no-cache"})
+    return Response(text, media_type="text/javascript", headers={"Cache-Control": "no-cache", "Service-Worker-Allowed": "/boat"})
 
 
 @router.get("/app.webmanifest")

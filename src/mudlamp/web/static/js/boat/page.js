@@ -77,7 +77,7 @@ $("make-pack").addEventListener("click", () => makePack(""));
 document.addEventListener("visibilitychange", stayAwake);
 document.addEventListener("pointerdown", stayAwake, { once: true });
 
-if ("serviceWorker" in navigator) navigator.serviceWorker.register("/boat/worker.js");
+if ("serviceWorker" in navigator) navigator.serviceWorker.register("/boat/worker.js", { scope: "/boat" });
 else $("making").textContent = "Without https this page cannot be kept on the phone: leave it open, and it still queues.";
 navigator.storage?.persist?.();
 await useKeys({ count: footCount, pad: openPad, say: () => $("say-it").click(), undo: undoLast });
