@@ -35,13 +35,14 @@ PRESENT = {
     "fonts-dejavu-core": lambda: _has_font("dejavu"),
     "libgl1": lambda: _has_library("libGL.so.1"),
     "libglib2.0-0": lambda: _has_library("libglib-2.0.so.0"),
+    "libnss3-tools": lambda: shutil.which("certutil") is not None,
     "libatomic1": lambda: _has_library("libatomic.so.1"),
 }
 
 FOR_ENVIRONMENT = ("python3-venv",)
 # The last three are what the engine of printed cards draws text with.
 FOR_SERVING = ("python3-venv", "postgresql-15", "libpango-1.0-0", "libpangoft2-1.0-0", "libharfbuzz-subset0")
-FOR_BROWSER = ("chromium", "fonts-liberation", "fonts-dejavu-core", "libatomic1")
+FOR_BROWSER = ("chromium", "fonts-liberation", "fonts-dejavu-core", "libatomic1", "libnss3-tools")
 # What the library that counts how well tracks keep to their fish is linked with.
 FOR_COMPARING = ("libgl1", "libglib2.0-0")
 

@@ -74,20 +74,23 @@ def up(rest: list[str]) -> int:
     """Set up, start the database, serve until told to stop, then stop all that was started."""
     parser = _OneLine(prog="lamp up", description="Install what is missing, start the database, load the demo and serve.")
     parser.add_argument("--port", type=int, default=DEFAULT_PORT, help="port to serve on, 1 to 65535 (default %(default)s)")
-    parser.add_argument("--host", default="127.0.0.1", help="address to serve on (default %(default)s: this machine only)")
+    parser.add_argument(
+        "--host", default="127.0.0.1", help="address to serve on (default %(default)s: this machine only; 0.0.0.0 lets paired devices in)"
+    )
     parser.add_argument("--fresh", action="store_true", help="empty the database first and load the demo anew")
     options = parser.parse_args(rest)
     if not 1 <= options.port <= 65535:
         raise Trouble(f"--port is {options.port}: it must be 1 to 65535")
-    if options.host not in LOOPBACK:
-        raise Trouble(f"--host is {options.host[:60]}: it must be one of {', '.join(LOOPBACK)}; other machines cannot be let in yet")
+    if options.host not in LOOPBACK and not 1 <= options.port <= 65534:
+        raise Trouble(f"--port is {options.port}: it must be 1 to 65534, since the port after it explains what to trust")
     stopping = _note_signals()
     RUN.mkdir(parents=True, exist_ok=True)
     with (RUN / "up.lock").open("a+") as alone:
         _only_one(alone)
         debian.ensure(debian.FOR_SERVING)
         environment.ensure("app.txt")
-        _check_port(options.host, options.port)
+        for port in (options.port, options.port + 1)[: 1 if options.host in LOOPBACK else 2]:
+            _check_port(options.host, port)
         private = cluster.at(RUN / "pg")
         try:
             return _serve(options, private, stopping)
@@ -101,6 +104,13 @@ def _serve(options: argparse.Namespace, private: cluster.Cluster, stopping: list
     if options.fresh:
         command.append("--fresh")
     url = f"http://{f'[{options.host}]' if ':' in options.host else options.host}:{options.port}/"
+    announcement = f"Mud Lamp is at {url}  (Ctrl-C stops it)"
+    if options.host not in LOOPBACK:
+        # Over https only those answer who trust it; this machine itself needs no trust.
+        url = f"http://127.0.0.1:{options.port + 1}/"
+        announcement = (
+            f"Mud Lamp is at {url} on this machine; other devices begin at http://mudlamp.local:{options.port + 1}/door  (Ctrl-C stops it)"
+        )
     if stopping:
         return 0
     # It loads its libraries while the database starts, and waits for the address.
@@ -112,7 +122,7 @@ def _serve(options: argparse.Namespace, private: cluster.Cluster, stopping: list
         while not stopping and server.look():
             if server.answered and not announced:
                 announced = True
-                print(f"Mud Lamp is at {url}  (Ctrl-C stops it)", flush=True)
+                print(announcement, flush=True)
             time.sleep(0.2 if announced else 0.05)
             if not _alive(private):
                 print("lamp: the database ended by itself: starting it again", file=sys.stderr, flush=True)

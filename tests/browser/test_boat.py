@@ -1,4 +1,8 @@
+import functools
+import os
 import re
+import subprocess
+import uuid
 
 import pytest
 from axe_playwright_python.sync_playwright import Axe
@@ -6,6 +10,7 @@ from axe_playwright_python.sync_playwright import Axe
 from mudlamp.cli.browser import CHROMIUM, FLAGS
 from tests.browser.test_lamp import until
 from tests.browser.test_tune import OWN_VOICE, ask
+from tests.faults.conftest import Served
 
 PHONE = {"width": 390, "height": 844}
 READY = "body[data-ready=yes]"
@@ -98,6 +103,58 @@ def test_a_day_in_the_boat_with_the_link_cut_and_the_browser_killed(site, phone)
     assert noted[0] == "Moved: 14 ft"
     assert [one for one in noted if not one.startswith(("Moved", "Recording"))] == [words.get(token, token.title()) for token in OUTCOMES]
     assert page.problems == []
+
+
+@pytest.fixture(scope="module")
+def let_in(admin_url, template, tmp_path_factory):
+    """The application as other machines reach it: https by its own authority, plain http beside it."""
+    from tests.conftest import _database, _run
+
+    name, folder = f"b_{uuid.uuid4().hex[:12]}", tmp_path_factory.mktemp("let_in")
+    _run(admin_url, f'create database "{name}" template "{template}"')
+    found = Served(_database(admin_url, name), folder, "--host", "0.0.0.0")  # noqa: S104 - what is tested
+    found.folder = folder
+    yield found
+    found.stop()
+    _run(admin_url, f'drop database if exists "{name}" with (force)')
+
+
+def test_over_trusted_https_the_app_is_kept_on_the_phone_and_over_http_it_says_what_is_missing(chromium, let_in, tmp_path):
+    # Trusted as a person does it: the authority's certificate goes into the browser's own store, errors are ignored nowhere.
+    store = tmp_path / "home" / ".pki" / "nssdb"
+    store.mkdir(parents=True)
+    run = functools.partial(subprocess.run, check=True, capture_output=True)
+    run(["certutil", "-N", "-d", f"sql:{store}", "--empty-password"])
+    run(["certutil", "-A", "-d", f"sql:{store}", "-t", "C,,", "-n", "mudlamp", "-i", str(let_in.folder / "doors" / "authority.pem")])
+    context = chromium.browser_type.launch_persistent_context(
+        str(tmp_path / "phone"),
+        executable_path=CHROMIUM,
+        args=[*FLAGS, "--host-resolver-rules=MAP mudlamp.local 127.0.0.1"],
+        env=os.environ | {"HOME": str(tmp_path / "home")},
+        viewport=PHONE,
+    )
+    try:
+        page = context.pages[0]
+        page.goto(f"https://mudlamp.local:{let_in.port}/boat")
+        page.wait_for_selector(READY, timeout=120_000)
+        until(page, "navigator.serviceWorker.controller !== null")
+        assert page.evaluate("isSecureContext")
+        assert page.locator("#boat-missing").inner_text() == ""
+        # As another phone would that never came by https: cookies of https are for https alone.
+        context.clear_cookies()
+        page.goto(f"http://mudlamp.local:{let_in.plain_port}/boat")
+        page.wait_for_selector(READY, timeout=120_000)
+        assert page.locator("#boat-missing").inner_text().startswith("Not over https:")
+        page.click("[data-tab=cast]")
+        page.click("[data-outcome=looked]")
+        kept_here(page)
+        page.goto(f"http://mudlamp.local:{let_in.plain_port}/door")
+        assert f"https://mudlamp.local:{let_in.port}/boat" in page.locator("#door").inner_text()
+        assert Axe().run(page).violations_count == 0, Axe().run(page).generate_report()
+        page.goto(f"http://mudlamp.local:{let_in.plain_port}/pair")
+        assert Axe().run(page).violations_count == 0, Axe().run(page).generate_report()
+    finally:
+        context.close()
 
 
 def test_a_note_is_undone_given_another_rod_and_the_switch_is_taught(page, site):

@@ -31,15 +31,17 @@ def private(tmp_path_factory):
 class Served:
     """`serve` as a child process, on a free port."""
 
-    def __init__(self, url, run_dir):
+    def __init__(self, url, run_dir, *more):
         with socket.socket() as probe:
             probe.bind(("127.0.0.1", 0))
             self.port = probe.getsockname()[1]
+        # Where others are let in, plain http is on the port after it.
+        self.plain_port = self.port + (1 if "--host" in more else 0)
         self.address = f"http://127.0.0.1:{self.port}"
         environ = os.environ | {"MUDLAMP_DATABASE_URL": url, "MUDLAMP_RUN_DIR": str(run_dir)}
         self.log = (Path(run_dir) / "serve.log").open("w")
         self.process = subprocess.Popen(
-            [sys.executable, "-m", "mudlamp.cli", "serve", "--port", str(self.port)], env=environ, stdout=self.log, stderr=self.log
+            [sys.executable, "-m", "mudlamp.cli", "serve", "--port", str(self.port), *more], env=environ, stdout=self.log, stderr=self.log
         )
         self._wait()
 
@@ -55,7 +57,7 @@ class Served:
 
     def health(self):
         """What it says of itself; nothing where it does not answer."""
-        with contextlib.closing(http.client.HTTPConnection("127.0.0.1", self.port, timeout=2)) as line:
+        with contextlib.closing(http.client.HTTPConnection("127.0.0.1", self.plain_port, timeout=2)) as line:
             try:
                 line.request("GET", "/healthz")
                 return line.getresponse().read()

@@ -14,6 +14,7 @@ from mudlamp.services.boat.desk import BoatDesk
 from mudlamp.services.cards.desk import CardDesk
 from mudlamp.services.cast.desk import CastDesk
 from mudlamp.services.demo import ensure_demo
+from mudlamp.services.doors.pairing import PairingDesk
 from mudlamp.services.example import example_card
 from mudlamp.services.jobs import Jobs
 from mudlamp.services.live.again import open_again
@@ -49,6 +50,7 @@ class House:
     cards: CardDesk
     casts: CastDesk
     boat: BoatDesk
+    pairing: PairingDesk
     log: LogDesk
     engine: Engine
     # What cookies are signed with.
@@ -106,6 +108,7 @@ def house_on(engine: Engine, settings: Settings) -> House:
         cards=CardDesk(engine, jobs, rigs),
         casts=casts,
         boat=BoatDesk(engine, jobs, rigs, casts, now=_now),
+        pairing=PairingDesk(engine, now=_now),
         log=LogDesk(engine),
         engine=engine,
         secrets=cookie_secrets(settings.run_dir, now=_now()),

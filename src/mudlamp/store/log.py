@@ -40,6 +40,7 @@ from mudlamp.store.models import (
     LureRow,
     NamedSetupRow,
     PackRow,
+    PairingRow,
     ReactionRow,
     RecordingRow,
     RigRow,
@@ -310,5 +311,5 @@ def trip_keys(engine: Engine) -> set[uuid.UUID]:
 def empty(engine: Engine) -> None:
     """Delete everything that was logged, and all rigs and cards."""
     with work(engine, EVERYBODY) as session:
-        for model in (SessionRow, TripRow, AnglerRow, CardRow, RigRow, LandingRow, EndedRow, PackRow, BoatEntryRow):
+        for model in (SessionRow, TripRow, AnglerRow, CardRow, RigRow, LandingRow, EndedRow, PackRow, BoatEntryRow, PairingRow):
             session.execute(delete(model))

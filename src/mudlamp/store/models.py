@@ -348,3 +348,14 @@ class BoatEntryRow(Owned, Base):
     received_at: Mapped[dt.datetime] = mapped_column(Moment)
     values: Mapped[dict[str, Any]] = mapped_column(Values)
     clash_of: Mapped[uuid.UUID | None] = mapped_column(Key)
+
+
+class PairingRow(Base):
+    """A device that is let in from another machine, and the angler that it acts as."""
+
+    __tablename__ = "pairing"
+    id: Mapped[uuid.UUID] = mapped_column(Key, primary_key=True)
+    device: Mapped[uuid.UUID] = mapped_column(Key, unique=True)
+    angler: Mapped[uuid.UUID] = mapped_column(Key, index=True)
+    name: Mapped[str] = mapped_column(Words(60))
+    paired_at: Mapped[dt.datetime] = mapped_column(Moment)

@@ -10,12 +10,14 @@ from fastapi.staticfiles import StaticFiles
 from starlette.concurrency import run_in_threadpool
 from starlette.exceptions import HTTPException
 
+from mudlamp.services.doors.names import Doors
 from mudlamp.services.house import House
 from mudlamp.web.api import advice, boat, cast, library, sessions
 from mudlamp.web.boat import routes as boat_page
 from mudlamp.web.cast import routes as cast_page
 from mudlamp.web.context import HERE
 from mudlamp.web.cookies import Seal
+from mudlamp.web.door import routes as door
 from mudlamp.web.errors import add_error_answers
 from mudlamp.web.guard import Guard
 from mudlamp.web.lamp import routes as lamp
@@ -28,7 +30,7 @@ from mudlamp.web.tune import baselines
 from mudlamp.web.tune import routes as tune
 
 # In this order: a path that takes any word stands behind those that name theirs.
-ROUTERS = (lamp, socket, log, status, tune, baselines, rig_box, rig, cast_page, boat_page, advice, cast, boat, sessions, library)
+ROUTERS = (lamp, socket, log, status, tune, baselines, rig_box, rig, cast_page, boat_page, door, advice, cast, boat, sessions, library)
 
 
 def _build() -> str:
@@ -40,8 +42,8 @@ def _build() -> str:
     return digest.hexdigest()[:10]
 
 
-def make_app(house: House) -> FastAPI:
-    """Return the application of a house."""
+def make_app(house: House, doors: Doors | None = None) -> FastAPI:
+    """Return the application of a house; `doors` are how other machines reach it, where they do."""
 
     @contextlib.asynccontextmanager
     async def lifespan(_app: FastAPI) -> AsyncIterator[None]:
@@ -49,7 +51,7 @@ def make_app(house: House) -> FastAPI:
         await run_in_threadpool(house.close)
 
     app = FastAPI(title="Mud Lamp", docs_url=None, redoc_url=None, openapi_url="/api/v1/openapi.json", lifespan=lifespan)
-    app.state.house, app.state.build = house, _build()
+    app.state.house, app.state.build, app.state.doors = house, _build(), doors
     seal = app.state.seal = Seal(house.secrets)
 
     @app.middleware("http")
@@ -67,7 +69,12 @@ def make_app(house: House) -> FastAPI:
     app.mount("/static", StaticFiles(directory=HERE / "static"), name="static")
     settings = house.settings
     app.add_middleware(
-        Guard, seal=seal, hosts=settings.hosts, most_bytes=settings.upload_bytes, larger={library.UPLOAD_PATH: settings.recording_bytes}
+        Guard,
+        seal=seal,
+        hosts=settings.hosts if doors is None else (*settings.hosts, *doors.hosts),
+        most_bytes=settings.upload_bytes,
+        larger={library.UPLOAD_PATH: settings.recording_bytes},
+        acts_as=house.pairing.angler_of,
     )
     return app
 

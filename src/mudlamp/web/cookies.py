@@ -46,6 +46,6 @@ def cookies_of(header: str) -> dict[str, str]:
         return {}
 
 
-def set_cookie(name: str, value: str) -> str:
-    """Return the header that sets a cookie; no script reads it, no other site sends it."""
-    return f"{name}={value}; Path=/; Max-Age={VALID.total_seconds():.0f}; HttpOnly; SameSite=Strict"
+def set_cookie(name: str, value: str, *, is_secure: bool = False) -> str:
+    """Return the header that sets a cookie; no script reads it, no other site sends it; one set over https comes back over nothing else."""
+    return f"{name}={value}; Path=/; Max-Age={VALID.total_seconds():.0f}; HttpOnly; SameSite=Strict{'; Secure' if is_secure else ''}"

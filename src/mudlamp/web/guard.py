@@ -7,6 +7,8 @@ from typing import Any
 import structlog
 from starlette.requests import ClientDisconnect
 
+from mudlamp.core.errors import UnavailableError
+from mudlamp.services.doors.names import is_loopback
 from mudlamp.web.cookies import ANGLER, DEVICE, Seal, cookies_of, set_cookie
 from mudlamp.web.times import COOKIE as ZONE_COOKIE
 from mudlamp.web.times import use_zone
@@ -17,6 +19,9 @@ Receive = Callable[[], Awaitable[Message]]
 Send = Callable[[Message], Awaitable[None]]
 Application = Callable[[Scope, Receive, Send], Awaitable[None]]
 
+# What a device that is not paired may ask for: the door itself.
+OPEN = ("/pair", "/door", "/door/authority.crt", "/healthz")
+NOT_PAIRED = "this device is not paired: open /pair on it"
 SAFE = ("GET", "HEAD", "OPTIONS")
 POLICY = "default-src 'self'; img-src 'self' data:; object-src 'none'; base-uri 'none'; form-action 'self'; frame-ancestors 'none'"
 HEADERS = (
@@ -28,14 +33,27 @@ HEADERS = (
 
 
 class Guard:
-    """An ASGI middleware around the application; `larger` are paths that take larger bodies."""
+    """An ASGI middleware around the application; `larger` are paths that take larger bodies.
 
-    def __init__(self, app: Application, *, seal: Seal, hosts: tuple[str, ...], most_bytes: int, larger: Mapping[str, int]) -> None:
+    Whoever comes from another machine is let in as the angler that `acts_as` names for their device, or sent to the door.
+    """
+
+    def __init__(
+        self,
+        app: Application,
+        *,
+        seal: Seal,
+        hosts: tuple[str, ...],
+        most_bytes: int,
+        larger: Mapping[str, int],
+        acts_as: Callable[[uuid.UUID], uuid.UUID | None],
+    ) -> None:
         self._app = app
         self._seal = seal
         self._hosts = hosts
         self._most_bytes = most_bytes
         self._larger = larger
+        self._acts_as = acts_as
         self._log = structlog.get_logger()
 
     async def __call__(self, scope: Scope, receive: Receive, send: Send) -> None:
@@ -46,7 +64,7 @@ class Guard:
         headers = {name.decode("latin-1"): value.decode("latin-1") for name, value in scope["headers"]}
         state = scope.setdefault("state", {})
         state["request_id"] = uuid.uuid4().hex[:12]
-        fresh = self._recognize(headers.get("cookie", ""), state)
+        fresh = self._recognize(headers.get("cookie", ""), state, is_secure=scope["scheme"] in ("https", "wss"))
         structlog.contextvars.bind_contextvars(request=state["request_id"])
         refused = self._refusal(scope, headers)
         if refused:
@@ -55,6 +73,17 @@ class Guard:
             if scope["type"] == "websocket":
                 await send({"type": "websocket.close", "code": 1008, "reason": refused})
                 return
+        if "refused" not in state and not self._let_in(scope, state):
+            if scope["type"] == "websocket":
+                await send({"type": "websocket.close", "code": 1008, "reason": NOT_PAIRED})
+                return
+            if scope["method"] in SAFE and not scope["path"].startswith("/api/"):
+                await self._dressed(send, fresh, state)(
+                    {"type": "http.response.start", "status": 303, "headers": [(b"location", b"/pair")]}
+                )
+                await send({"type": "http.response.body", "body": b""})
+                return
+            state["refused"] = NOT_PAIRED
         await self._answer(scope, receive, self._dressed(send, fresh, state), state, headers)
 
     async def _answer(self, scope: Scope, receive: Receive, send: Send, state: Message, headers: Mapping[str, str]) -> None:
@@ -104,18 +133,35 @@ class Guard:
             scope["state"]["too_large"] = most_bytes
             await self._app(scope, receive, send)
 
-    def _recognize(self, header: str, state: Message) -> list[str]:
+    def _let_in(self, scope: Scope, state: Message) -> bool:
+        """Return whether who asks is let in: from this machine, or from a device that is paired, which acts as its angler."""
+        client = scope.get("client")
+        state["is_here"] = client is None or is_loopback(client[0])
+        if state["is_here"]:
+            return True
+        try:
+            angler = self._acts_as(state["device"])
+        except UnavailableError:
+            angler = None
+        if angler is not None:
+            state["angler"] = angler
+            return True
+        # Nobody is anybody by a cookie alone.
+        state["angler"] = None
+        return scope["type"] == "http" and (scope["path"] in OPEN or scope["path"].startswith("/static/"))
+
+    def _recognize(self, header: str, state: Message, *, is_secure: bool) -> list[str]:
         """Note who asks (a browser without a key of ours gets a new one); return the cookies that must be set, or set anew."""
         given, fresh = cookies_of(header), []
         use_zone(given.get(ZONE_COOKIE, ""))
         device = self._seal.read(DEVICE, given.get(DEVICE, ""))
         state["device"], is_due = (uuid.uuid4(), True) if device is None else device
         if is_due:
-            fresh.append(set_cookie(DEVICE, self._seal.signed(DEVICE, state["device"])))
+            fresh.append(set_cookie(DEVICE, self._seal.signed(DEVICE, state["device"]), is_secure=is_secure))
         angler = self._seal.read(ANGLER, given.get(ANGLER, ""))
         state["angler"] = None if angler is None else angler[0]
         if angler is not None and angler[1]:
-            fresh.append(set_cookie(ANGLER, self._seal.signed(ANGLER, angler[0])))
+            fresh.append(set_cookie(ANGLER, self._seal.signed(ANGLER, angler[0]), is_secure=is_secure))
         state["is_known"] = device is not None
         return fresh
 

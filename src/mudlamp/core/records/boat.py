@@ -32,3 +32,14 @@ class KeptPack:
     id: uuid.UUID
     made_at: dt.datetime
     content: Json
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Pairing:
+    """A device that is let in from another machine, as an angler."""
+
+    id: uuid.UUID
+    device: uuid.UUID
+    angler: uuid.UUID
+    name: str
+    paired_at: dt.datetime

@@ -78,7 +78,7 @@ document.addEventListener("visibilitychange", stayAwake);
 document.addEventListener("pointerdown", stayAwake, { once: true });
 
 if ("serviceWorker" in navigator) navigator.serviceWorker.register("/boat/worker.js", { scope: "/boat" });
-else $("making").textContent = "Without https this page cannot be kept on the phone: leave it open, and it still queues.";
+else $("boat-missing").textContent = "Not over https: this page cannot be kept on the phone, nor the screen awake. Leave it open and it still queues. See Door.";
 navigator.storage?.persist?.();
 await useKeys({ count: footCount, pad: openPad, say: () => $("say-it").click(), undo: undoLast });
 const kept = await read("pack");

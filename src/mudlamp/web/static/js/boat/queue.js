@@ -12,8 +12,15 @@ let tell = () => {};
 
 export const onState = (listener) => (tell = listener);
 
+// Without https a browser makes no keys by itself.
+function key() {
+  if (crypto.randomUUID) return crypto.randomUUID();
+  const hex = [...crypto.getRandomValues(new Uint8Array(16))].map((byte, at) => (at === 6 ? (byte & 15) | 64 : at === 8 ? (byte & 63) | 128 : byte).toString(16).padStart(2, "0")).join("");
+  return hex.replace(/^(.{8})(.{4})(.{4})(.{4})(.{12})$/, "$1-$2-$3-$4-$5");
+}
+
 export async function note(kind, values, shown) {
-  const entry = { id: crypto.randomUUID(), at: new Date().toISOString(), kind, values };
+  const entry = { id: key(), at: new Date().toISOString(), kind, values };
   await append(entry, shown);
   await state();
   send();
@@ -43,7 +50,7 @@ async function sendAll() {
         headers: { "Content-Type": "application/json" },
         body: JSON.stringify({ sent_at: new Date().toISOString(), entries }),
       });
-      if (!answer.ok) throw new Error(answer.status < 500 ? `the house refused it (${answer.status})` : "the house is busy");
+      if (!answer.ok) throw new Error(answer.status === 403 ? "pair this device anew" : answer.status < 500 ? `refused (${answer.status})` : "the house is busy");
       receipt = await answer.json();
     } catch (error) {
       await state(error instanceof TypeError ? "no link" : error.message);

@@ -1,0 +1,1 @@
+"""The door: how other devices come in: trust, code, pairing."""
