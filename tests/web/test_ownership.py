@@ -57,6 +57,8 @@ def things(client, app, engine, tmp_path):
         one = {"id": str(uuid.UUID(int=77)), "number": 1, "at": NOW.isoformat(), "kind": "outcome", "values": {"token": token}}
         client.post("/api/v1/boat/entries", json={"sent_at": NOW.isoformat(), "entries": [one]})
     clash = next(one for one in app.state.house.boat.told(client.owner) if one.clash_of is not None)
+    pairing = app.state.house.pairing
+    pairing.pair(pairing.show(client.owner), uuid.UUID(int=78), "phone")
     job = app.state.house.jobs.start(uuid.uuid5(client.owner, "job"), "mine", lambda _job: "done")
     return {
         "rig": rig,
@@ -68,6 +70,7 @@ def things(client, app, engine, tmp_path):
         "recording": str(recording.id),
         "setup": setup,
         "job": str(job.id),
+        "device": str(pairing.of(client.owner)[0].id),
         "clash": str(clash.entry.id),
     }
 
@@ -75,6 +78,7 @@ def things(client, app, engine, tmp_path):
 # What the key in a path is of, by how the path begins.
 KEYS = {
     "/boat/clashes/": "clash",
+    "/door/devices/": "device",
     "/rig/": "rig",
     "/tune/cards/": "card",
     "/api/v1/cards/": "card",
