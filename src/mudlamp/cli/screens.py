@@ -19,7 +19,7 @@ DEMO_S = 30.0
 PHONE = {"width": 390, "height": 844}
 SCENE_MS = 3500
 # The fifth leads to Tune.
-SCENES = ("scene-1-jig", "scene-2-clean", "scene-3-aim", "scene-4-answer")
+SCENES = {1: "scene-1-jig", 2: "scene-2-clean", 4: "scene-4-answer"}
 
 
 class View(NamedTuple):
@@ -83,12 +83,6 @@ def _truth(page: Page) -> None:
     page.wait_for_timeout(9000)
 
 
-def _waters(page: Page) -> None:
-    """The dialog of waters."""
-    page.click("#open-waters")
-    page.wait_for_timeout(1500)
-
-
 def _session(page: Page) -> None:
     """One session of the log."""
     page.locator("tr", has_text=TRIP).locator("a").first.click()
@@ -134,6 +128,23 @@ def _moved(page: Page) -> None:
     page.wait_for_timeout(MEASURED_MS)
 
 
+def _boat(page: Page) -> None:
+    """The demo's pack on a phone, a rig's rods on the chips."""
+    page.goto(page.url.replace("/boat", "/rig"))
+    _rig(page)
+    page.goto(page.url.replace("/rig", "/boat?make="))
+    page.wait_for_selector("body[data-ready=yes]", timeout=120_000)
+    page.click("[data-tab=cast]")
+
+
+def _boat_moved(page: Page) -> None:
+    """What to set after a move."""
+    _boat(page)
+    page.click("[data-tab=setup]")
+    for _ in range(6):
+        page.click("#shallower")
+
+
 def _scene(number: int) -> Callable[[Page], None]:
     """One of the five scenes of *Show me*, after its tap."""
 
@@ -156,11 +167,12 @@ VIEWS = (
     View("lamp-noon", "/", "noon", wait_ms=24000),
     View("lamp-dusk", "/", "dusk", wait_ms=24000),
     View("lamp-phone", "/", "noon", size=PHONE, wait_ms=12000),
-    *(View(name, "/", "noon", wait_ms=7000, act=_scene(number)) for number, name in enumerate(SCENES, start=1)),
+    *(View(name, "/", "noon", wait_ms=7000, act=_scene(number)) for number, name in SCENES.items()),
     View("bench-twin", "/", "noon", wait_ms=9000, act=_twin),
     View("bench-truth", "/", "noon", wait_ms=9000, act=_truth),
-    View("waters", "/", "dusk", wait_ms=4000, act=_waters),
     View("cast", "/cast", "dusk"),
+    View("boat", "/boat", "noon", size=PHONE, act=_boat),
+    View("boat-setup", "/boat", "noon", size=PHONE, act=_boat_moved),
     View("rig", "/rig", "noon", act=_rig),
     View("tune", "/tune", "noon", act=_card),
     View("tune-auto", "/tune", "dusk", act=_tuned),

@@ -7,6 +7,7 @@ from typing import Annotated, Any, Literal
 from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, TypeAdapter, ValidationError, field_validator
 
 from mudlamp.core.advice.answers import Sky
+from mudlamp.core.errors import DomainError
 from mudlamp.core.water.clarity import Clarity
 from mudlamp.services.words.boat import EVERY_OUTCOME
 
@@ -101,6 +102,31 @@ class BatchGiven(BaseModel):
 
     sent_at: AwareDatetime
     entries: list[dict[str, Any]] = Field(max_length=MOST_AT_ONCE)
+
+
+class QueueFile(BaseModel):
+    """A queue as a file: what waited, and what was refused before, with its reasons."""
+
+    model_config = ConfigDict(extra="ignore")
+
+    sent_at: AwareDatetime
+    entries: list[dict[str, Any]] = Field(max_length=MOST_AT_ONCE)
+    refused: list[dict[str, Any]] = Field(default=[], max_length=MOST_AT_ONCE)
+
+    def batch(self) -> BatchGiven:
+        """Return all of it as a queue to be taken in, the reasons left out."""
+        again = [{name: value for name, value in one.items() if name != "why"} for one in self.refused]
+        return BatchGiven(sent_at=self.sent_at, entries=[*self.entries, *again][:MOST_AT_ONCE])
+
+
+def batch_of(text: str) -> BatchGiven:
+    """Return the queue of a file that a phone saved; raise DomainError for a text that is none."""
+    try:
+        return QueueFile.model_validate_json(text).batch()
+    except ValidationError as error:
+        first = error.errors()[0]
+        where = ".".join(str(part) for part in first["loc"]) or "the file"
+        raise DomainError(f"{where} is not as a phone saves it: {first['msg']}") from None
 
 
 def entry_of(given: dict[str, Any]) -> tuple[EntryGiven, dict[str, Any]] | str:

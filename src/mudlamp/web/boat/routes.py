@@ -4,10 +4,11 @@ import uuid
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from fastapi import APIRouter, Request
-from fastapi.responses import HTMLResponse, Response
+from fastapi import APIRouter, Request, UploadFile
+from fastapi.responses import HTMLResponse, RedirectResponse, Response
 
 from mudlamp.core.errors import MissingError, require_choice
+from mudlamp.services.boat.given import batch_of
 from mudlamp.services.boat.pack import pack_of
 from mudlamp.services.boat.sheet import Sheet, sheet_of
 from mudlamp.web.context import HERE, At, Form, Who, go_to, render, templates
@@ -80,6 +81,14 @@ def print_page(request: Request, house: At, who: Who) -> HTMLResponse:
     if kept is None or pack is None:
         raise MissingError(NO_PACK)
     return render(request, "boat/print.html", SheetView(sheet=sheet_of(pack), at=when(kept.made_at)))
+
+
+@router.post("/file")
+def bring_file(house: At, who: Who, queue: UploadFile) -> Response:
+    """Take in a queue that left the phone as a file: what came by itself before is not taken twice."""
+    text = queue.file.read().decode("utf-8", errors="replace")
+    house.boat.take_in(who.owner, who.device, batch_of(text))
+    return RedirectResponse("/log", status_code=303)
 
 
 @router.post("/clashes/{key}")
