@@ -28,13 +28,25 @@ def private(tmp_path_factory):
     cluster.stop(found)
 
 
+def _free_port(*, and_next):
+    """A port that nobody uses; with the one after it, if asked."""
+    while True:
+        with socket.socket() as probe, socket.socket() as beside:
+            probe.bind(("127.0.0.1", 0))
+            port = probe.getsockname()[1]
+            try:
+                if and_next:
+                    beside.bind(("127.0.0.1", port + 1))
+            except (OSError, OverflowError):
+                continue
+            return port
+
+
 class Served:
     """`serve` as a child process, on a free port."""
 
     def __init__(self, url, run_dir, *more):
-        with socket.socket() as probe:
-            probe.bind(("127.0.0.1", 0))
-            self.port = probe.getsockname()[1]
+        self.port = _free_port(and_next="--host" in more)
         # Where others are let in, plain http is on the port after it.
         self.plain_port = self.port + (1 if "--host" in more else 0)
         self.address = f"http://127.0.0.1:{self.port}"

@@ -6,7 +6,7 @@ from dataclasses import asdict
 from mudlamp.cli.answer import give
 from mudlamp.cli.arguments import Parser
 from mudlamp.core.advice.styles import Style
-from mudlamp.core.controls import CONTROLS, GAIN
+from mudlamp.core.controls import CONTROLS
 from mudlamp.core.errors import DomainError, require_range
 from mudlamp.core.rig.profile import BoxedLure
 from mudlamp.core.units import OUNCE_KG
@@ -96,7 +96,7 @@ def _lines(plan: StoredPlan) -> list[str]:
         lines.append(
             f"{LABELS[row.control]}: {card_words.shown(row.control, row.start)}{f' ({band})' if band else ''}. {card_words.why_line(row.reasons)}"
         )
-        cue = card_words.gain_cue(card.setup.gain, found.speckle_gain) if row.control == GAIN.name else card_words.stop_cue(row.control)
+        cue = card_words.cue(row.control, row.start, found.stops)
         lines.append(f"    Look for: {cue}")
         looks = [
             f"{card_words.shown(row.control, one.value)}: {look_words(CONTROLS[row.control], one, hidden=hidden)}"

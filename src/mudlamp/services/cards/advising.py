@@ -12,7 +12,7 @@ from mudlamp.core.advice.planner import Card, Start, gain_band, plan, start_of, 
 from mudlamp.core.advice.repeats import repeated
 from mudlamp.core.advice.retune import moved
 from mudlamp.core.advice.styles import Objective, Style, objective_of
-from mudlamp.core.controls import CONTROLS, GAIN, GHOST_CUT, Control, Part, Value
+from mudlamp.core.controls import CONTROLS, GAIN, GHOST_CUT, PUNCH, Control, Part, Value
 from mudlamp.core.receiver.readings import Readings
 from mudlamp.core.receiver.screen import Screen
 from mudlamp.core.rig.power import power_budget
@@ -34,6 +34,9 @@ SIZES, DEEPER_M, NEARER = (0.7, 1.3), 0.6, (0.9, 1.1)
 SEEDS_END = 2**32
 # Mid-water looks grainy where so much of it is lit; what is tried for it (ours).
 GRAINY_PCT = 5.0
+# Marks look solid where so much of what is lit is full.
+SOLID_PCT = 15.0
+CUE_PUNCHES = tuple(float(punch) for punch in range(30, 101, 10))
 CUE_GAINS = tuple(float(gain) for gain in range(44, 97, 4))
 # What a scene file takes for the voltage at the unit [V].
 LOWEST_V, HIGHEST_V = 9.0, 15.0
@@ -182,31 +185,48 @@ def costs_of(card: Card, batches: Sequence[Batch], *, progress: Progress = lambd
 
 def speckle_gain(card: Card, batches: Sequence[Batch]) -> float | None:
     """Return the Gain at which mid-water turns grainy under a card's start, by what is measured; None where it does not."""
-
-    def fill_pct(gain: float) -> float:
-        setup = with_control(card.setup, GAIN.name, gain)
-        return float(np.mean([readings_of(setup, card, batch).clutter_fill_pct for batch in batches]))
-
-    return first_grainy(CUE_GAINS, fill_pct)
+    return first_over(CUE_GAINS, lambda gain: _mean(card, batches, GAIN, gain).clutter_fill_pct, GRAINY_PCT)
 
 
-def first_grainy(gains: Sequence[float], fill_pct: Callable[[float], float]) -> float | None:
-    """Return the Gain at which so much of mid-water is lit that it looks grainy, between rising Gains; None where it never does, or always.
+def solid_punch(card: Card, batches: Sequence[Batch]) -> float | None:
+    """Return the Punch at which the strongest marks fill in solid under a card's start, by what is measured; None where they always or never do."""
+    return first_over(CUE_PUNCHES, lambda punch: _mean(card, batches, PUNCH, punch).blown_out_pct, SOLID_PCT)
 
-    What is lit rises with Gain: the place is found by halving.
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Seen:
+    """What an eye can tell of a picture by itself: how much of mid-water is lit, how much of all that is lit is full [%]."""
+
+    clutter_fill_pct: float
+    blown_out_pct: float
+
+
+def _mean(card: Card, batches: Sequence[Batch], control: Control, value: float) -> _Seen:
+    setup = with_control(card.setup, control.name, value)
+    found = [readings_of(setup, card, batch) for batch in batches]
+    return _Seen(
+        clutter_fill_pct=float(np.mean([one.clutter_fill_pct for one in found])),
+        blown_out_pct=float(np.mean([one.blown_out_pct for one in found])),
+    )
+
+
+def first_over(values: Sequence[float], measure: Callable[[float], float], limit: float) -> float | None:
+    """Return where a measure that rises with rising values comes up to a limit, between them; None where it never does, or always.
+
+    The place is found by halving.
     """
-    low, high = 0, len(gains) - 1
-    under, over = fill_pct(gains[low]), fill_pct(gains[high])
-    if under >= GRAINY_PCT or over < GRAINY_PCT:
+    low, high = 0, len(values) - 1
+    under, over = measure(values[low]), measure(values[high])
+    if under >= limit or over < limit:
         return None
     while high - low > 1:
         middle = (low + high) // 2
-        found = fill_pct(gains[middle])
-        if found >= GRAINY_PCT:
+        found = measure(values[middle])
+        if found >= limit:
             high, over = middle, found
         else:
             low, under = middle, found
-    return float(gains[low] + (GRAINY_PCT - under) / (over - under) * (gains[high] - gains[low]))
+    return float(values[low] + (limit - under) / (over - under) * (values[high] - values[low]))
 
 
 def tuned(card: Card, batches: Sequence[Batch], *, seed: int, progress: Progress = lambda share: None) -> Tuned:
@@ -284,8 +304,8 @@ class CardAnswer:
     card: tuple[RowAnswer, ...]
 
 
-def card_answer(card: Card, costs: Costs, speckle: float | None) -> CardAnswer:
-    """Return a card as scripts get it; `speckle` is the Gain at which mid-water turns grainy, as `speckle_gain` measures it."""
+def card_answer(card: Card, costs: Costs, stops: words.Stops) -> CardAnswer:
+    """Return a card as scripts get it; `stops` is where Gain and Punch show that they are too high, as it is measured."""
     rows = []
     for number, row in enumerate(card.rows):
         control = of(row.control)
@@ -297,7 +317,7 @@ def card_answer(card: Card, costs: Costs, speckle: float | None) -> CardAnswer:
                 low=None if row.low is None else _whole(row.control, row.low),
                 high=None if row.high is None else _whole(row.control, row.high),
                 unit=control.unit,
-                stop_cue=words.gain_cue(card.setup.gain, speckle) if row.control == GAIN.name else words.stop_cue(row.control),
+                stop_cue=words.cue(row.control, row.start, stops),
                 why=words.why_line(row.reasons),
                 styles={
                     style: StyleAnswer(value=_whole(row.control, row.styles[style]), cost=costs[row.control][style].rounded())

@@ -1,6 +1,6 @@
 """A card measured on waters like its own: costs, the lure, where Gain turns grainy, how far things show, and how each control looks off."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 
 from mudlamp.core.advice.autotune import Batch
 from mudlamp.core.advice.looks import Look, receiver_looks, shown_in_pictures, window_looks
@@ -26,14 +26,15 @@ def measured(
     card, aboard, seed = plan.card, plan.aboard, advising.seed_of(plan.answers, plan.aboard)
     batches = advising.batches_of(card, aboard, seed=seed, count=count, progress=lambda share: progress(0.3 * share))
     costs = advising.costs_of(card, batches, progress=lambda share: progress(0.3 + 0.3 * share))
-    speckle = advising.speckle_gain(card, batches)
+    stops = stops_of(card, batches)
     progress(0.7)
     sights = sights_of(plan)
     progress(0.9)
     return Measured(
         costs={control: {style: cost.rounded() for style, cost in of_styles.items()} for control, of_styles in costs.items()},
         lure=lure_seen(card, aboard, batches),
-        speckle_gain=speckle,
+        speckle_gain=stops.speckle_gain,
+        solid_punch=stops.solid_punch,
         doubts=words.doubt_lines(advising.doubts_of(plan.answers, aboard, card), labels),
         sights=sights,
         looks=looks_of(card, batches[0]),
@@ -44,7 +45,12 @@ def answered(plan: StoredPlan) -> advising.CardAnswer:
     """Return a card as scripts get it, its costs measured."""
     card, aboard = plan.card, plan.aboard
     batches = advising.batches_of(card, aboard, seed=advising.seed_of(plan.answers, aboard))
-    return advising.card_answer(card, advising.costs_of(card, batches), advising.speckle_gain(card, batches))
+    return advising.card_answer(card, advising.costs_of(card, batches), stops_of(card, batches))
+
+
+def stops_of(card: Card, batches: Sequence[Batch]) -> words.Stops:
+    """Return where Gain and Punch show on batches that they are too high."""
+    return words.Stops(speckle_gain=advising.speckle_gain(card, batches), solid_punch=advising.solid_punch(card, batches))
 
 
 def sights_of(plan: StoredPlan) -> Sights:

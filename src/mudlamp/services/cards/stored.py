@@ -21,6 +21,7 @@ from mudlamp.core.setup import ReceiverSetup
 from mudlamp.services.cards import questions
 from mudlamp.services.cards.advising import Costs, card_of, off_band, with_own_sonars
 from mudlamp.services.water.aboard import Aboard
+from mudlamp.services.words.card import Stops
 
 # Raised when a plan of before would no longer be understood: such cards are planned anew from their answers.
 VERSION = 2
@@ -47,7 +48,7 @@ class Sights:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Measured:
-    """What each setting costs, how the lure shows, the Gain at which mid-water turns grainy (None: nowhere), what each gap in the answers does, in lines,
+    """What each setting costs, how the lure shows, the Gain at which mid-water turns grainy and the Punch at which marks fill in solid (None: nowhere), what each gap in the answers does, in lines,
 
     how far out things show, and how each control looks when it is off, by core name; cards of before know no more than their costs.
     """
@@ -55,9 +56,15 @@ class Measured:
     costs: Costs
     lure: LureSeen | None = None
     speckle_gain: float | None = None
+    solid_punch: float | None = None
     doubts: Sequence[str] = ()
     sights: Sights | None = None
     looks: Mapping[str, tuple[Look, ...]] = field(default_factory=dict)
+
+    @property
+    def stops(self) -> Stops:
+        """Where Gain and Punch show that they are too high."""
+        return Stops(speckle_gain=self.speckle_gain, solid_punch=self.solid_punch)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -357,15 +357,42 @@ def power_line(rig: RigProfile) -> str:
     return f"Battery first: {budget.unit_v:.1f} V at the unit. Under {LEAST_V:g} V the picture degrades, and no setting fixes that."
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Stops:
+    """Where a control shows that it is too high, as it is measured on a water: Gain where mid-water turns grainy, Punch where marks fill in
+
+    solid; None where it never does, or always.
+    """
+
+    speckle_gain: float | None
+    solid_punch: float | None
+
+
+def cue(control: str, start: Value, stops: Stops, labels: Mapping[str, str] = LABELS) -> str:
+    """Return what to look for while a control is set on this water: how far its start is from where it shows that it is too high."""
+    if control == GAIN.name:
+        return gain_cue(float(start), stops.speckle_gain)
+    if control == PUNCH.name and stops.solid_punch is not None:
+        return punch_cue(float(start), stops.solid_punch)
+    return stop_cue(control, labels)
+
+
 def gain_cue(start: float, speckle_gain: float | None) -> str:
     """Return what to look for while Gain is set on this water, measured: where mid-water turns grainy, and how far from there the start is."""
     if speckle_gain is None:
         return "Mid-water stays clean here. Up until your jig is a clear dot, and no farther: single fish must still split."
-    steps = round(start - speckle_gain)
-    grainy = "Up until mid-water turns grainy, one dot in twenty"
+    return f"Up until mid-water turns grainy, one dot in twenty{_from_there(round(start - speckle_gain))}"
+
+
+def punch_cue(start: float, solid_punch: float) -> str:
+    """Return what to look for while Punch is set on this water, measured: where marks fill in solid, and how far from there the start is."""
+    return f"Up until the strongest marks fill in solid, a sixth of all{_from_there(5 * round((start - solid_punch) / 5.0))}"
+
+
+def _from_there(steps: int) -> str:
     if steps == 0:
-        return f"{grainy}, and stop there."
-    return f"{grainy}, then back {-steps}." if steps < 0 else f"{grainy}, then {steps} more: the jig needs them."
+        return ", and stop there."
+    return f", then back {-steps}." if steps < 0 else f", then {steps} more: the jig needs them."
 
 
 def good_enough(card: Card, *, hidden: bool) -> str:

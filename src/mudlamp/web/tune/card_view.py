@@ -201,9 +201,9 @@ def _at_rest(one: OpenCard, control: Control) -> bool:
 
 
 def _cue(one: OpenCard, control: Control) -> str:
-    """Return what to look for; where Gain stops on this water is said once it is measured."""
-    if control is GAIN and one.measured is not None:
-        return words.gain_cue(one.plan.card.setup.gain, one.measured.speckle_gain)
+    """Return what to look for; where Gain and Punch stop on this water is said once it is measured."""
+    if one.measured is not None:
+        return words.cue(control.name, one.plan.card.row(control.name).start, one.measured.stops, one.labels)
     return words.stop_cue(control.name, one.labels)
 
 
