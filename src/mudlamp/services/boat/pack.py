@@ -135,6 +135,7 @@ def made_pack(
         plan.answers,
         one.setup,
         lambda answers: start_for(answers, plan.aboard, style=card.style),
+        one.labels,
         progress=lambda share: progress(0.6 * share),
     )
     usual_ft = min(max(round(feet(fish_place(card.here, card.window)[0])), CAST_FT[0]), CAST_FT[-1])
@@ -142,7 +143,7 @@ def made_pack(
     for number, (key, lure) in enumerate(lures):
         thrown = _thrown(one, rig, lure, habit, usual_ft)
         table = cast_table(thrown, progress=lambda share, done=number: progress(0.6 + 0.4 * (done + share) / len(lures)))  # type: ignore[misc]
-        packed.append(PackedLure(id=key, name=lure_name(lure), swatch=SWATCHES.get(lure.color.strip().lower(), ""), table=table))
+        packed.append(PackedLure(id=key, name=lure_name(lure), swatch=_swatch(lure.color), table=table))
     return Pack(
         version=VERSION,
         made_at=now,
@@ -176,6 +177,11 @@ def lure_name(lure: BoxedLure) -> str:
     """Return a lure as a chip says it: its color and weight, its kind where it is no jig."""
     kind = "" if lure.kind.value == "jig" and lure.color else KINDS[lure.kind.value]
     return " ".join(part for part in (lure.color, ounces(lure.head_kg).removesuffix(" oz"), kind) if part)
+
+
+def _swatch(color: str) -> str:
+    """Return what a color looks like, by the first of its words that is known; empty where none is."""
+    return next((SWATCHES[word] for word in color.lower().split() if word in SWATCHES), "")
 
 
 def _line(one: OpenCard, name: str) -> CardLine:

@@ -1,7 +1,7 @@
 """The tables of a trip pack: re-tune rows over depth, clarity and sky, cast rows over distance and depth; looked up, never computed aboard."""
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from mudlamp.core.advice.answers import Answers, Sky
@@ -88,9 +88,14 @@ def at_depth(answers: Answers, depth_m: float) -> Answers:
 
 
 def retune_table(
-    answers: Answers, running: Setup, planned: Callable[[Answers], Start], *, progress: Progress = lambda share: None
+    answers: Answers,
+    running: Setup,
+    planned: Callable[[Answers], Start],
+    labels: Mapping[str, str],
+    *,
+    progress: Progress = lambda share: None,
 ) -> RetuneTable:
-    """Return what to set at every depth, clarity and sky, coming from what is running: what holds there still is left."""
+    """Return what to set at every depth, clarity and sky, coming from what is running: what holds there still is left; called by `labels`."""
     words: dict[Control, dict[Value, int]] = {control: {} for control in ON_CARD}
     rows = []
     for number, depth_ft in enumerate(DEPTHS_FT):
@@ -110,8 +115,8 @@ def retune_table(
         controls=[
             ControlWords(
                 name=control.name,
-                label=of(control.name).label,
-                words=[Word(shown=of(control.name).shown(value), aloud=setting_aloud(control, value)) for value in words[control]],
+                label=labels[control.name],
+                words=[Word(shown=of(control.name).shown(value), aloud=setting_aloud(control, value, labels)) for value in words[control]],
             )
             for control in ON_CARD
         ],

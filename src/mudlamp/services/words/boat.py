@@ -26,11 +26,11 @@ CAUTION = "Whoever runs the boat looks out, not down. Life jacket and cut-off la
 RECORDING = "Recording on your unit?"
 
 
-def setting_aloud(control: Control, value: Value) -> str:
-    """Return a control at a value as a voice says it."""
+def setting_aloud(control: Control, value: Value, labels: Mapping[str, str] = LABELS) -> str:
+    """Return a control at a value as a voice says it, in the words of the angler's unit where they were typed."""
     shown = of(control.name).bare(value)
     whole = shown if not shown.isdecimal() else number(int(shown))
-    return f"{LABELS[control.name]} {whole}."
+    return f"{labels[control.name]} {whole}."
 
 
 def entry_line(kind: str, values: Mapping[str, object]) -> str:
