@@ -12,6 +12,7 @@ from cryptography.hazmat.primitives.asymmetric import ec
 from cryptography.x509.oid import NameOID
 
 from mudlamp.core.errors import DomainError, MissingError
+from mudlamp.services.doors import names
 from mudlamp.services.doors.authority import certificates
 from mudlamp.services.doors.names import NAME, is_loopback
 from mudlamp.services.doors.pairing import LENGTH, LOCKED, MOST_GUESSES, VALID, PairingDesk
@@ -83,6 +84,33 @@ def test_trust_outlives_a_new_address_and_keys_are_nobody_elses(tmp_path):
 def test_what_is_this_machine_is_told_from_what_is_not():
     assert all(map(is_loopback, ("127.0.0.1", "127.8.9.1", "::1", "[::1]", "localhost")))
     assert not any(map(is_loopback, ("192.168.1.4", "0.0.0.0", "localhost.evil.example", "", "::ffff:8.8.8.8")))  # noqa: S104 - no bind
+
+
+class Voice:
+    """Stands in for multicast DNS: what was said, and whether it was closed."""
+
+    said, closed = [], 0
+
+    def register_service(self, info, *, allow_name_change):
+        assert allow_name_change
+        self.said.append(info)
+
+    def close(self):
+        Voice.closed += 1
+
+
+def test_the_lasting_name_is_said_while_it_serves_and_no_longer(monkeypatch):
+    monkeypatch.setattr(names, "Zeroconf", Voice)
+    monkeypatch.setattr(names, "own_addresses", lambda: ["192.168.1.20"])
+    with names.lasting_name(8470):
+        (info,) = Voice.said
+        assert (info.server, info.port, info.parsed_addresses()) == ("mudlamp.local.", 8470, ["192.168.1.20"])
+        assert Voice.closed == 0
+    assert Voice.closed == 1
+    # Where there is no multicast, it serves all the same.
+    monkeypatch.setattr(names, "Zeroconf", lambda: (_ for _ in ()).throw(OSError("no multicast")))
+    with names.lasting_name(8470):
+        assert len(Voice.said) == 1
 
 
 class Clock:

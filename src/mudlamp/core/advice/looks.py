@@ -60,9 +60,9 @@ class Side(StrEnum):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Look:
-    """A control at a value, on a side of right, and what is to be seen of that; `figure` is how much smaller all gets [%], or past what
+    """A control at a value, on a side of right, and what is to be seen of that.
 
-    distance nothing shows [m], else 0.
+    `figure` is how much smaller all gets [%], or past what distance nothing shows [m], else 0.
     """
 
     side: Side
@@ -94,9 +94,10 @@ def sign_of(right: Readings, off: Readings, *, spokes: bool = False, ghosts: boo
 
 
 def receiver_looks(control: Control, start: float, seen: Callable[[float], Readings], *, spokes_under: float = 0.0) -> tuple[Look, ...]:
-    """Return a receiver's control too low, right and too high: to each side the first value that spoils the picture, else the first that
+    """Return a receiver's control too low, right and too high.
 
-    anybody would notice, else the last tried. `seen` gives the readings at a value; under `spokes_under` another sonar's spokes come through.
+    To each side it is the first value that spoils the picture, else the first that anybody would notice, else the last tried. `seen` gives
+    the readings at a value; under `spokes_under` another sonar's spokes come through.
     """
     right = seen(start)
 

@@ -27,9 +27,9 @@ LARGE_DB, WORTH_FINDING = 2.0, 2.0
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Promise:
-    """One card: printed cost figures, those that hold; true differences of 2 dB and more, those that are printed; auto-tune's claim, what is
+    """One card: how its cost figures hold, auto-tune's claim, what is there of it, what a search there finds, the start over the mid-band.
 
-    there of it, and what a search there finds [points]; the start over the mid-band [points].
+    All but the counts in points of 100.
     """
 
     costs: "CostCount"

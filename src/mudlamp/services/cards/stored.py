@@ -48,9 +48,10 @@ class Sights:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Measured:
-    """What each setting costs, how the lure shows, the Gain at which mid-water turns grainy and the Punch at which marks fill in solid (None: nowhere), what each gap in the answers does, in lines,
+    """What was measured of a card; those of before know no more than their costs.
 
-    how far out things show, and how each control looks when it is off, by core name; cards of before know no more than their costs.
+    What each setting costs, how the lure shows, the Gain at which mid-water turns grainy and the Punch at which marks fill in solid (None:
+    nowhere), what each gap in the answers does, in lines, how far out things show, and how each control looks when it is off, by core name.
     """
 
     costs: Costs

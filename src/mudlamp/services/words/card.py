@@ -359,9 +359,9 @@ def power_line(rig: RigProfile) -> str:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Stops:
-    """Where a control shows that it is too high, as it is measured on a water: Gain where mid-water turns grainy, Punch where marks fill in
+    """Where a control shows that it is too high, as it is measured on a water; None where it never does, or always.
 
-    solid; None where it never does, or always.
+    Gain shows it where mid-water turns grainy, Punch where the strongest marks fill in solid.
     """
 
     speckle_gain: float | None
