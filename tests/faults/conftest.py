@@ -3,6 +3,7 @@
 import contextlib
 import http.client
 import os
+import secrets
 import socket
 import subprocess
 import sys
@@ -29,15 +30,15 @@ def private(tmp_path_factory):
 
 
 def _free_port(*, and_next):
-    """A port that nobody uses; with the one after it, if asked."""
+    """A port that nobody uses; with the one after it, if asked: then under those that connections get by themselves."""
     while True:
         with socket.socket() as probe, socket.socket() as beside:
-            probe.bind(("127.0.0.1", 0))
-            port = probe.getsockname()[1]
             try:
+                probe.bind(("127.0.0.1", secrets.randbelow(10_000) + 20_000 if and_next else 0))
+                port = probe.getsockname()[1]
                 if and_next:
                     beside.bind(("127.0.0.1", port + 1))
-            except (OSError, OverflowError):
+            except OSError:
                 continue
             return port
 

@@ -37,8 +37,7 @@ RING_CELLS = 90
 SETTLED_S = 0.02
 POPULATION = 9
 GENERATIONS = 20
-# So many of the best are judged on whole pictures, none a neighbor of another: by so many steps they are told apart.
-FINALISTS, APART_GAIN, APART_PUNCH = 8, 3.0, 10.0
+FINALISTS = 3
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -321,7 +320,7 @@ def autotune(
     first = _Judged.on(judges, start, objective)
     best = first
     # The search saw a sample of a few waters: of its best few, the one that does best where it did not look is taken, if it surely does.
-    for setup in _finalists(sorted(tried, key=tried.__getitem__)):
+    for setup in sorted(tried, key=tried.__getitem__)[:FINALISTS]:
         found = _Judged.on(judges, setup, objective)
         if found.beats(first) and found.score > best.score:
             best = found
@@ -333,22 +332,6 @@ def autotune(
         start_readings=first.readings[0],
         start_score=first.score,
     )
-
-
-def _finalists(ranked: Sequence[ReceiverSetup]) -> list[ReceiverSetup]:
-    """Return the best set-up and those after it that are no mere neighbors of one that is in already."""
-    found: list[ReceiverSetup] = []
-    for setup in ranked:
-        if all(_apart(setup, other) for other in found):
-            found.append(setup)
-        if len(found) == FINALISTS:
-            break
-    return found
-
-
-def _apart(one: ReceiverSetup, other: ReceiverSetup) -> bool:
-    steps = any(getattr(one, control.name) != getattr(other, control.name) for control in (NEAR_CUT, QUIETING, GHOST_CUT))
-    return steps or abs(one.gain - other.gain) >= APART_GAIN or abs(one.punch - other.punch) >= APART_PUNCH
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -7,7 +7,8 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 import ifaddr
-from zeroconf import ServiceInfo, Zeroconf
+import structlog
+from zeroconf import Error, ServiceInfo, Zeroconf
 
 NAME = "mudlamp.local"
 # Addresses that are never on the internet (RFC 1918, RFC 3927), and the loopback.
@@ -59,16 +60,28 @@ def own_addresses() -> Sequence[str]:
 @contextlib.contextmanager
 def lasting_name(port: int) -> Iterator[None]:
     """Let other machines find this one by its lasting name while this runs; where multicast is not to be had, by its addresses alone."""
+    voice = _said(port)
+    try:
+        yield
+    finally:
+        if voice is not None:
+            voice.close()
+
+
+def _said(port: int) -> Zeroconf | None:
+    """Say the name; None where it cannot be said now: nobody is kept from serving by that."""
     addresses = [socket.inet_aton(one) for one in own_addresses()]
+    if not addresses:
+        return None
     try:
         voice = Zeroconf()
     except OSError:
-        yield
-        return
+        return None
     try:
-        if addresses:
-            info = ServiceInfo("_https._tcp.local.", "Mud Lamp._https._tcp.local.", addresses=addresses, port=port, server=f"{NAME}.")
-            voice.register_service(info, allow_name_change=True)
-        yield
-    finally:
+        info = ServiceInfo("_https._tcp.local.", "Mud Lamp._https._tcp.local.", addresses=addresses, port=port, server=f"{NAME}.")
+        voice.register_service(info, allow_name_change=True)
+    except (OSError, TimeoutError, Error) as error:
+        structlog.get_logger().warning("the name is not said", name=NAME, why=str(error))
         voice.close()
+        return None
+    return voice
