@@ -59,7 +59,7 @@ class BoatDesk:
     # The pack.
 
     def make_pack(self, device: uuid.UUID, owner: uuid.UUID, one: OpenCard, *, now: dt.datetime) -> Job:
-        """Start computing an owner's pack of a card; `now` is on the angler's clock. The job that is under way, where there is one."""
+        """Start computing an owner's pack of a card; `now` is on the angler's clock. The job that is under way for the same card and rig, where there is one."""
         rig, habit = self._rigs.active(owner), self._casts.own_error(owner).habit
         place = place_of(one.texts)
         sun = None if place is None else sun_times(latitude_deg=place[0], longitude_deg=place[1], now=now)
@@ -68,7 +68,9 @@ class BoatDesk:
             pack = made_pack(one, rig, habit, sun, now=now, progress=job.progress)
             return str(store.set_pack(self._engine, owner, pack_json(pack), now=self._now()).id)
 
-        return self._jobs.start(device, "make the trip pack", work, same=(owner, "pack"))
+        return self._jobs.start(
+            device, "make the trip pack", work, same=(one.kept.id, None if rig is None else (rig.kept.id, rig.kept.version), "pack")
+        )
 
     def pack(self, owner: uuid.UUID) -> KeptPack | None:
         """Return the owner's pack, or None."""
