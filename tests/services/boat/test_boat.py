@@ -147,6 +147,7 @@ def test_what_is_wrong_is_refused_by_itself_and_loses_no_other(boat):
         entry(6, lure="x" * 200),
         entry(7) | {"number": 0},
         entry(8, depth_ft=float("nan")),
+        entry(10) | {"at": "0001-01-01T00:00:00+14:00"},
     ]
     receipt = sent(boat, entry(1), *wrong, entry(9))
     assert words(boat) == [(1, "looked"), (9, "looked")]
@@ -159,7 +160,15 @@ def test_what_is_wrong_is_refused_by_itself_and_loses_no_other(boat):
         "lure",
         "number",
         "depth_ft",
+        "at",
     ]
+
+
+def test_words_that_the_store_mends_are_the_same_words_when_they_come_again(boat):
+    for _ in range(2):
+        receipt = sent(boat, entry(1, lure="white\x00 \ud800 1/16"))
+        assert (len(receipt.kept), receipt.clashed) == (1, [])
+    assert len(boat.told(OWNER)) == 1
 
 
 def test_a_clash_keeps_both_and_asks(boat):

@@ -4,17 +4,30 @@ import datetime as dt
 import uuid
 from typing import Annotated, Any, Literal
 
-from pydantic import AwareDatetime, BaseModel, ConfigDict, Field, TypeAdapter, ValidationError, field_validator
+from pydantic import AfterValidator, AwareDatetime, BaseModel, ConfigDict, Field, TypeAdapter, ValidationError, field_validator
 
 from mudlamp.core.advice.answers import Sky
 from mudlamp.core.errors import DomainError
+from mudlamp.core.texts import mended
 from mudlamp.core.water.clarity import Clarity
 from mudlamp.services.words.boat import EVERY_OUTCOME
 
 # What is sent at once, and how many can be given another rod in one go.
 MOST_AT_ONCE, MOST_REASSIGNED = 500, 10
-Short = Annotated[str, Field(max_length=80)]
+EARLIEST, LATEST = 2000, 2100
+# Mended as the store would, so that what is sent again is found to be the same.
+Short = Annotated[str, AfterValidator(mended), Field(max_length=80)]
 Deep = Annotated[float, Field(ge=0.0, le=190.0)]
+
+
+def _in_our_time(at: dt.datetime) -> dt.datetime:
+    """Return a time of this century; raise ValueError for one that no phone's clock shows."""
+    if not EARLIEST <= at.year < LATEST:
+        raise ValueError(f"it must be a time from {EARLIEST} to {LATEST}")
+    return at
+
+
+Moment = Annotated[AwareDatetime, AfterValidator(_in_our_time)]
 
 
 class _Part(BaseModel):
@@ -82,7 +95,7 @@ class EntryGiven(_Part):
 
     id: uuid.UUID
     number: int = Field(ge=1, le=2**31 - 1)
-    at: AwareDatetime
+    at: Moment
     kind: Literal["outcome", "undo", "rod", "tied", "move", "recording"]
     values: dict[str, Any]
 
@@ -100,7 +113,7 @@ class BatchGiven(BaseModel):
 
     model_config = ConfigDict(extra="forbid")
 
-    sent_at: AwareDatetime
+    sent_at: Moment
     entries: list[dict[str, Any]] = Field(max_length=MOST_AT_ONCE)
 
 
@@ -109,7 +122,7 @@ class QueueFile(BaseModel):
 
     model_config = ConfigDict(extra="ignore")
 
-    sent_at: AwareDatetime
+    sent_at: Moment
     entries: list[dict[str, Any]] = Field(max_length=MOST_AT_ONCE)
     refused: list[dict[str, Any]] = Field(default=[], max_length=MOST_AT_ONCE)
 
