@@ -17,6 +17,7 @@ from launcher.places import ROOT, RUN, VENV_PYTHON, Trouble
 
 DEFAULT_PORT = 8470
 LOOPBACK = ("127.0.0.1", "localhost", "::1")
+EVERYWHERE = ("0.0.0.0", "::")  # noqa: S104 - asked for by --host
 NEEDS_BROWSER = ("screens",)
 # What learns, or is compared with a library, takes libraries of the tests': `up` never installs them.
 NEEDS_LEARNING = ("train",)
@@ -81,7 +82,12 @@ def up(rest: list[str]) -> int:
     options = parser.parse_args(rest)
     if not 1 <= options.port <= 65535:
         raise Trouble(f"--port is {options.port}: it must be 1 to 65535")
-    if options.host not in LOOPBACK and not 1 <= options.port <= 65534:
+    if options.host not in (*LOOPBACK, *EVERYWHERE):
+        # A code is shown on this machine: it must be able to come in.
+        raise Trouble(
+            f"--host is {options.host[:60]}: it must be one of {', '.join(LOOPBACK)} (this machine only), or {' or '.join(EVERYWHERE)} (paired devices too)"
+        )
+    if options.host in EVERYWHERE and not 1 <= options.port <= 65534:
         raise Trouble(f"--port is {options.port}: it must be 1 to 65534, since the port after it explains what to trust")
     stopping = _note_signals()
     RUN.mkdir(parents=True, exist_ok=True)
