@@ -47,7 +47,7 @@ def again_until(page, act, script, seconds=90.0):
             page.wait_for_timeout(100)
             if _true(page, script):
                 return
-    raise AssertionError(f"{script}; the page says: {page.locator('#lamp').inner_text()}")
+    raise AssertionError(f"{script}; the page says: {page.locator('body').inner_text()[:400]}")
 
 
 def throw_at_fish(page):

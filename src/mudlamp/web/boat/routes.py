@@ -17,7 +17,17 @@ from mudlamp.web.times import when
 router = APIRouter(prefix="/boat", include_in_schema=False)
 NO_PACK = "You have no trip pack yet: press Take it along on a card, or here."
 # What the page is made of besides itself: kept on the phone when it is opened with a link.
-SCRIPTS = ("boat/page.js", "boat/keep.js", "boat/queue.js", "boat/cast.js", "boat/count.js", "boat/setup.js", "boat/log.js", "boat/keys.js")
+SCRIPTS = (
+    "boat/page.js",
+    "boat/keep.js",
+    "boat/queue.js",
+    "boat/cast.js",
+    "boat/count.js",
+    "boat/setup.js",
+    "boat/log.js",
+    "boat/keys.js",
+    "boat/thumb.js",
+)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -1,12 +1,13 @@
 // Counts up from the splash: the whole surface shows it, and says by sound and by a buzz when the lure is there.
 
-const TAP_DELAY_S = 0.3; // a thumb is that late after the splash (ours)
+let late = 0.3; // so much later than the splash a thumb taps, until it was measured (ours) [s]
 const COUNT = document.getElementById("pad-count");
 let started = 0;
 let wanted = 0;
 let ticking = 0;
 let sound;
 
+export const lateBy = (seconds) => (late = seconds);
 export const counting = () => started > 0;
 
 export function stop() {
@@ -27,7 +28,7 @@ export function offer(seconds) {
 
 export function begin() {
   sound ??= new AudioContext();
-  started = performance.now() - 1000 * TAP_DELAY_S;
+  started = performance.now() - 1000 * late;
   COUNT.hidden = false;
   COUNT.dataset.there = "no";
   COUNT.classList.add("running");

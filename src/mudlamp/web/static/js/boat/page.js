@@ -6,6 +6,7 @@ import { useKeys } from "./keys.js";
 import { showLog } from "./log.js";
 import { onState, send, state } from "./queue.js";
 import { showSetup } from "./setup.js";
+import { useThumb } from "./thumb.js";
 import { asked, follow, post } from "../shared/jobs.js";
 
 const $ = (id) => document.getElementById(id);
@@ -80,6 +81,7 @@ document.addEventListener("pointerdown", stayAwake, { once: true });
 if ("serviceWorker" in navigator) navigator.serviceWorker.register("/boat/worker.js", { scope: "/boat" });
 else $("boat-missing").textContent = "Not over https: this page cannot be kept on the phone, nor the screen awake. Leave it open and it still queues. See Door.";
 navigator.storage?.persist?.();
+await useThumb();
 await useKeys({ count: footCount, pad: openPad, say: () => $("say-it").click(), undo: undoLast });
 const kept = await read("pack");
 if (kept) await use(kept);
