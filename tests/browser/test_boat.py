@@ -8,8 +8,8 @@ import pytest
 from axe_playwright_python.sync_playwright import Axe
 
 from mudlamp.cli.browser import CHROMIUM, FLAGS
-from tests.browser.test_lamp import again_until, until
-from tests.browser.test_tune import OWN_VOICE, ask
+from tests.browser.test_lamp import until
+from tests.browser.test_tune import OWN_VOICE, ask, own_rig
 from tests.faults.conftest import Served
 
 PHONE = {"width": 390, "height": 844}
@@ -159,9 +159,7 @@ def test_over_trusted_https_the_app_is_kept_on_the_phone_and_over_http_it_says_w
 
 def test_a_note_is_undone_given_another_rod_and_the_switch_is_taught(page, site):
     page.set_viewport_size(PHONE)
-    # The demo is loaded a moment after the start.
-    again_until(page, lambda: page.goto(site.address + "/rig"), "document.body.innerText.includes('Make it mine')")
-    page.click("text=Make it mine")
+    own_rig(page, site)
     page.wait_for_selector("#_words")
     page.goto(site.address + "/boat?make=")
     page.wait_for_selector(READY, timeout=120_000)
