@@ -92,6 +92,9 @@ def test_a_device_comes_in_by_a_code_acts_as_who_showed_it_and_is_turned_away(ap
     assert all("Secure" in one and "HttpOnly" in one and "SameSite=Strict" in one for one in came.headers.get_list("set-cookie"))
     # A stolen code is spent.
     assert Phone(app).post("/pair", data={"code": code}).status_code == 422
+    # A phone that is in lets no other in.
+    assert phone.post("/door/code").status_code == 422
+    assert "Show a code" not in phone.get("/door").text
     queue = batch()
     assert phone.call("POST", "/api/v1/boat/entries", content=queue).json()["kept"]
     assert "Bit 1" in client.get("/log").text

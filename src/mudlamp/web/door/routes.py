@@ -15,6 +15,7 @@ from mudlamp.web.cookies import ANGLER, set_cookie
 from mudlamp.web.times import when
 
 router = APIRouter(include_in_schema=False)
+NOT_HERE = "code is not shown on this device: it must be shown on the machine that Mud Lamp runs on"
 SAY_WHO = "name is missing: say who fishes first, on the Log page; the device that is paired acts as them"
 
 
@@ -29,7 +30,7 @@ class DeviceView:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class DoorView:
-    """The door as it is seen: from this machine or a paired one with a code to show, or from outside with what to trust."""
+    """The door as it is seen: from this machine with a code to show, or from outside with what to trust."""
 
     address: str
     other_addresses: Sequence[str]
@@ -49,14 +50,14 @@ class PairView:
     name: str
 
 
-def _is_inside(request: Request, who: Visitor) -> bool:
-    """Return whether who asks is here, or paired: others see only what to trust."""
-    return bool(request.scope["state"].get("is_here")) or who.angler_id is not None
+def _is_here(request: Request) -> bool:
+    """Return whether who asks is on this machine: a code is shown nowhere else, so that a phone that is lost lets no other in."""
+    return bool(request.scope["state"].get("is_here"))
 
 
 def _door(request: Request, house: At, who: Visitor, *, code: str = "") -> HTMLResponse:
     doors: Doors | None = request.app.state.doors
-    inside = _is_inside(request, who)
+    inside = _is_here(request)
     devices = house.pairing.of(who.angler_id) if inside and who.angler_id is not None else ()
     address = "" if doors is None else doors.address
     view = DoorView(
@@ -91,6 +92,8 @@ def authority(request: Request) -> Response:
 @router.post("/door/code")
 def code(request: Request, house: At, who: Who) -> HTMLResponse:
     """Show a new code, by which one device comes in as the angler who showed it."""
+    if not _is_here(request):
+        raise DomainError(NOT_HERE)
     if who.angler_id is None:
         raise DomainError(SAY_WHO)
     return _door(request, house, who, code=house.pairing.show(who.angler_id))
