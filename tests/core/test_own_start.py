@@ -7,10 +7,11 @@ from sklearn.gaussian_process import GaussianProcessRegressor
 from sklearn.gaussian_process.kernels import DotProduct
 
 from mudlamp.core.advice.answers import Answers, situation
-from mudlamp.core.advice.own_start import MOST_STEPS, SPREADS, Ended, Kind, Shift, shift_of, shifted
+from mudlamp.core.advice.own_start import MOST_STEPS, SPREADS, Ended, Kind, Shift, shift_of, shifted, shifted_start
+from mudlamp.core.advice.retune import kept_from
 from mudlamp.core.advice.styles import Style
 from mudlamp.core.controls import GAIN, PUNCH
-from mudlamp.services.cards.advising import card_of
+from mudlamp.services.cards.advising import card_of, start_for
 from mudlamp.services.water.aboard import Aboard
 
 HERE = Kind.of(situation(Answers(secchi_m=1.4)))
@@ -79,3 +80,12 @@ def test_a_shifted_card_starts_there_in_every_style_and_leaves_the_rest():
         assert own.row("gain").styles[style] == own.setups[style].gain
     assert own.row("gain").start == own.setup.gain
     assert own.row("punch") == card.row("punch")
+
+
+def test_a_move_does_not_take_an_anglers_own_steps_away():
+    ours, shifts = start_for(Answers(secchi_m=1.4), Aboard()), {"gain": Shift(steps=9.0, doubt=1.0, days=8)}
+    own = shifted_start(ours, shifts)
+    assert own.setup.receiver.gain == ours.setup.receiver.gain + 9.0
+    assert kept_from(own.setup, own.bands, own.setup) == own.setup
+    # By our own bands the same set-up would be turned back.
+    assert kept_from(ours.setup, ours.bands, own.setup).receiver.gain == ours.setup.receiver.gain

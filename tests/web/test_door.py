@@ -39,7 +39,7 @@ class Phone(Client):
 
 @pytest.fixture
 def app(engine, tmp_path):
-    doors = Doors(hosts=("mudlamp.local", "192.168.1.20"), port=8470, plain_port=8471, authority=b"0authority")
+    doors = Doors(hosts=("mudlamp.local", "192.168.1.20"), port=8470, authority=b"0authority")
     made = make_app(house_on(engine, read_settings({"MUDLAMP_RUN_DIR": str(tmp_path)})), doors)
     yield made
     made.state.house.close()

@@ -52,7 +52,7 @@ def _serve_others(house: House, host: str, port: int) -> None:
     """Serve other machines: https on the port, and plain http on the next, where they learn what to trust."""
     addresses = own_addresses()
     made = certificates(house.settings.run_dir, addresses, now=house.now())
-    app = make_app(house, Doors(hosts=(NAME, *addresses), port=port, plain_port=port + 1, authority=made.authority))
+    app = make_app(house, Doors(hosts=(NAME, *addresses), port=port, authority=made.authority))
     secure = _server(app, host, port, ssl_certfile=str(made.leaf), ssl_keyfile=str(made.key))
     plain = _Follower(_config(app, host, port + 1, lifespan="off"))
     with lasting_name(port):

@@ -9,7 +9,7 @@ import numpy as np
 from scipy.linalg import cho_factor, cho_solve
 
 from mudlamp.core.advice.answers import Situation, Sky
-from mudlamp.core.advice.planner import LOW_SUN_RAD, Card, Row
+from mudlamp.core.advice.planner import LOW_SUN_RAD, Card, Row, Start
 from mudlamp.core.advice.styles import Style
 from mudlamp.core.arrays import FloatArray
 from mudlamp.core.controls import CONTROLS, GAIN, PUNCH, Control
@@ -102,6 +102,12 @@ def shifted(card: Card, shifts: Mapping[str, Shift]) -> Card:
     """Return a card whose starts are shifted by whole steps, in every style."""
     setups = {style: _moved(setup, shifts) for style, setup in card.setups.items()}
     return replace(card, setups=setups, rows=tuple(_row(row, card.style, setups) if row.control in shifts else row for row in card.rows))
+
+
+def shifted_start(start: Start, shifts: Mapping[str, Shift]) -> Start:
+    """Return what a card would start with for this angler: the receiver shifted by whole steps, its bands with it."""
+    setup = replace(start.setup, receiver=_moved(start.setup.receiver, shifts))
+    return replace(start, setup=setup, off={name: float(round(shift.steps)) for name, shift in shifts.items()})
 
 
 def _moved(setup: ReceiverSetup, shifts: Mapping[str, Shift]) -> ReceiverSetup:

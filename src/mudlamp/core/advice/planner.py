@@ -2,7 +2,7 @@
 
 import math
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
@@ -257,12 +257,13 @@ class _Desk:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Start:
-    """What a card would start with, without the card: the set-up, and what it is worth there."""
+    """What a card would start with, without the card: the set-up, and what it is worth there; `off` is how far a hand shifts bands."""
 
     setup: Setup
     here: Situation
     desk: _Desk
     style: Style
+    off: Mapping[str, float] = field(default_factory=dict)
 
     @property
     def bands(self) -> dict[str, tuple[float, float]]:
@@ -270,7 +271,8 @@ class Start:
         desk = self.desk
         windows = {DOWN_TO.name: (desk.deep.low, desk.deep.high), REACH.name: (desk.far.low, desk.far.high)}
         receiver = {name: band.of(self.style) for name, band in desk.bands.items()}
-        return windows | receiver | {GAIN.name: style_gain_band(self.here, self.style)}
+        found = windows | receiver | {GAIN.name: style_gain_band(self.here, self.style)}
+        return {name: (low + self.off.get(name, 0.0), high + self.off.get(name, 0.0)) for name, (low, high) in found.items()}
 
     def points(self, setup: Setup) -> float:
         """Return how well a set-up of the receiver would do here, 0 to 100, by the forecast."""

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 
 from pydantic import TypeAdapter
 
+from mudlamp.core.advice.own_start import shifted_start
 from mudlamp.core.casting.habit import Habit
 from mudlamp.core.controls import INK, ON_CARD
 from mudlamp.core.records.rigs import Json, KeptLure, KeptRod
@@ -134,7 +135,7 @@ def made_pack(
     retune = retune_table(
         plan.answers,
         one.setup,
-        lambda answers: start_for(answers, plan.aboard, style=card.style),
+        lambda answers: shifted_start(start_for(answers, plan.aboard, style=card.style), plan.own),
         one.labels,
         progress=lambda share: progress(0.6 * share),
     )

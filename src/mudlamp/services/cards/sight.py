@@ -22,12 +22,11 @@ from mudlamp.formats.scene.parts import BoatPart, PointPart, SceneFile
 from mudlamp.services.cards.advising import SEEDS_END, scene_for
 from mudlamp.services.water.aboard import Aboard
 from mudlamp.services.water.from_answers import record_batch
+from mudlamp.services.words.readings import CLEAR_DB
 
 # Looked at from here on, to so many times the Reach and no less than the second, no more than the third [m] (ours);
 # the last of them a little inside.
 FROM_M, TIMES, LEAST_M, MOST_M, ROOM_M = 2.0, 1.6, 15.0, 36.0, 0.5
-# So far over what is about it a thing is clear, as the readings' words have it [dB].
-CLEAR_DB = 6.0
 POINTS, WATERS, PINGS, LOOKED_AT = 22, 4, 7, 3
 
 

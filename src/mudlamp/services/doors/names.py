@@ -18,11 +18,10 @@ LOOPBACK = ("127.0.0.1", "localhost", "::1", "[::1]")
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Doors:
-    """How other machines reach this one: host names and addresses, the ports of https and of plain http, the authority's certificate."""
+    """How other machines reach this one: host names and addresses, the port of https, the authority's certificate."""
 
     hosts: Sequence[str]
     port: int
-    plain_port: int
     authority: bytes
 
     @property

@@ -113,9 +113,13 @@ def _step(value: float, steps: Sequence[tuple[float, str, str]], last: tuple[str
     return next(((word, mood) for limit, word, mood in steps if value < limit), last)
 
 
+# So far over what is about it a thing is clear [dB].
+CLEAR_DB = 6.0
+
+
 def lure_word(over_db: float) -> tuple[str, str]:
     """Return a word and a mood for how far a lure stands over clutter [dB]."""
-    return _step(over_db, ((2.0, "Gone", "bad"), (6.0, "Barely there", "fair"), (12.0, "Clear", "good")), ("Bright", "good"))
+    return _step(over_db, ((2.0, "Gone", "bad"), (CLEAR_DB, "Barely there", "fair"), (12.0, "Clear", "good")), ("Bright", "good"))
 
 
 def _jig(readings: Readings) -> Worded:

@@ -92,6 +92,8 @@ async function outcome(token, label) {
   const rod = inHand;
   const id = await note("outcome", { token, ...said(rod), ...lastFish }, { text: label, rod: lureOf(rod).name });
   showOutcomes(token === "bit" ? pack.after_bite : pack.outcomes);
+  // What was tapped was for this cast: the next may be to another fish. What follows a bite is of the same.
+  if (token !== "bit") lastFish = {};
   offerUndo(id, `${label}, ${lureOf(rod).name}`);
   await askRecording();
 }
