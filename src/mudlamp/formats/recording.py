@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from mmap import mmap
 from pathlib import Path
 from types import TracebackType
+from typing import Self
 
 import netCDF4
 import numpy as np
@@ -27,15 +28,34 @@ ATTRIBUTES = ("carrier_hz", "pulse_s", "source_level_db", "absorption_db_m", "so
 WIDTHS = {"thickness_rad": math.radians(20.0), "beam_width_rad": math.radians(1.1)}
 
 
-class RecordingWriter:
-    """Writes pings one by one; the file appears under its name only when it is closed without an error."""
+class WholeFile:
+    """A netCDF-4 file being written: it appears under its name only when it is closed without an error."""
 
-    def __init__(self, path: Path, setup: SonarSetup, *, compress: bool = False) -> None:
+    def __init__(self, path: Path) -> None:
         self._path = path
         self._part = path.with_name(path.name + ".part")
-        self._count = 0
         with ONE_AT_A_TIME:
             self._file = netCDF4.Dataset(self._part, "w", format="NETCDF4")
+
+    def __enter__(self) -> Self:
+        return self
+
+    def __exit__(self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None) -> None:
+        with ONE_AT_A_TIME:
+            self._file.close()
+        if kind is None:
+            self._part.replace(self._path)
+        else:
+            self._part.unlink(missing_ok=True)
+
+
+class RecordingWriter(WholeFile):
+    """Writes pings one by one."""
+
+    def __init__(self, path: Path, setup: SonarSetup, *, compress: bool = False) -> None:
+        super().__init__(path)
+        self._count = 0
+        with ONE_AT_A_TIME:
             self._lay_out(setup, compress)
 
     def _lay_out(self, setup: SonarSetup, compress: bool) -> None:
@@ -72,17 +92,6 @@ class RecordingWriter:
                 file[name][at] = getattr(ping.pose, name)
             file["echo_level_db"][at] = levels
         self._count += 1
-
-    def __enter__(self) -> "RecordingWriter":
-        return self
-
-    def __exit__(self, kind: type[BaseException] | None, error: BaseException | None, trace: TracebackType | None) -> None:
-        with ONE_AT_A_TIME:
-            self._file.close()
-        if kind is None:
-            self._part.replace(self._path)
-        else:
-            self._part.unlink(missing_ok=True)
 
 
 class RecordingReader:

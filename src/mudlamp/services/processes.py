@@ -6,7 +6,13 @@ from multiprocessing.context import ForkContext, ForkServerContext
 
 CONTEXT = multiprocessing.get_context("forkserver")
 CONTEXT.set_forkserver_preload(
-    ["mudlamp.services.live.process", "mudlamp.services.warm", "mudlamp.services.quarantine.inspect", "scipy.optimize"]
+    [
+        "mudlamp.services.live.process",
+        "mudlamp.services.find.process",
+        "mudlamp.services.warm",
+        "mudlamp.services.quarantine.inspect",
+        "scipy.optimize",
+    ]
 )
 
 

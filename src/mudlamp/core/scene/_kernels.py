@@ -4,13 +4,35 @@ import math
 
 from numba import njit
 
+from mudlamp.core.sonar._kernels_ground import ground_depth
+
 LEDGE, CHANNEL, HUMP = 0, 1, 2
 
 
 # So short that letting go of the interpreter for it would cost more than it gives.
 @njit(cache=True)
-def depth_at(px, py, depth_m, slope_east, slope_north, wave_amplitude, wave_east, wave_north, wave_phase, feature_kind, feature):
-    """Depth of the bottom: a plane, waves of relief, and features (x, y, east and north of the unit bearing, change, width)."""
+def depth_at(
+    px,
+    py,
+    depth_m,
+    slope_east,
+    slope_north,
+    wave_amplitude,
+    wave_east,
+    wave_north,
+    wave_phase,
+    feature_kind,
+    feature,
+    survey_x,
+    survey_y,
+    survey_m,
+    survey_depth,
+    survey_kind,
+):
+    """Depth of the bottom: a plane, waves of relief, features (x, y, east and north of the unit bearing, change, width), and what was surveyed.
+
+    A survey of one node is none; its kinds do not matter here, but travel with it.
+    """
     depth = depth_m + slope_east * px + slope_north * py
     for k in range(wave_amplitude.shape[0]):
         depth += wave_amplitude[k] * math.sin(wave_east[k] * px + wave_north[k] * py + wave_phase[k])
@@ -24,6 +46,8 @@ def depth_at(px, py, depth_m, slope_east, slope_north, wave_amplitude, wave_east
             depth += feature[k, 4] * math.exp(-along * along)
         else:
             depth += feature[k, 4] * math.exp(-(dx * dx + dy * dy) / (feature[k, 5] * feature[k, 5]))
+    if survey_depth.shape[0] > 1:
+        depth += ground_depth(px, py, survey_x, survey_y, survey_m, survey_depth)
     return max(depth, 0.2)
 
 
@@ -41,19 +65,30 @@ def fill_grid(
     wave_phase,
     feature_kind,
     feature,
+    survey_x,
+    survey_y,
+    survey_m,
+    survey_depth,
+    survey_kind,
     patch_kind,
     patch,
     depth,
     kind,
 ):
     """Write depth and kind of ground at the nodes of a (north, east) grid; patches are circles (x, y, radius) of another kind."""
+    rows, columns = survey_kind.shape
     for iy in range(depth.shape[0]):
         py = south_m + iy * step_m
         for ix in range(depth.shape[1]):
             px = west_m + ix * step_m
             depth[iy, ix] = depth_at(
-                px, py, depth_m, slope_east, slope_north, wave_amplitude, wave_east, wave_north, wave_phase, feature_kind, feature
-            )
+                px, py, depth_m, slope_east, slope_north, wave_amplitude, wave_east, wave_north, wave_phase, feature_kind, feature,
+                survey_x, survey_y, survey_m, survey_depth, survey_kind,
+            )  # fmt: skip
+            if rows > 1:
+                jx = min(max(int((px - survey_x) / survey_m + 0.5), 0), columns - 1)
+                jy = min(max(int((py - survey_y) / survey_m + 0.5), 0), rows - 1)
+                kind[iy, ix] = survey_kind[jy, jx]
             for k in range(patch_kind.shape[0]):
                 dx = px - patch[k, 0]
                 dy = py - patch[k, 1]

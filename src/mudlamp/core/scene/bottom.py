@@ -8,6 +8,7 @@ import numpy as np
 
 from mudlamp.core.arrays import FloatArray, IntArray
 from mudlamp.core.scene import _kernels
+from mudlamp.core.scene.survey import NO_SURVEY, Survey
 from mudlamp.core.sonar._kernels_ground import is_behind
 
 LAMBERT_BOUND_DB = 10.0 * math.log10(1.0 / math.pi)
@@ -76,7 +77,10 @@ class Patch:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Bottom:
-    """A bottom: mean depth [m] at the origin, slopes (m of depth per m east and north), a few waves of relief, features, ground, seed."""
+    """A bottom: mean depth [m] at the origin, slopes (m of depth per m east and north), a few waves of relief, features, ground, seed.
+
+    A `survey`'s depths add to that, and its kinds of ground stand for `ground`.
+    """
 
     ground: Ground
     depth_m: float
@@ -89,17 +93,33 @@ class Bottom:
     features: tuple[Feature, ...]
     patches: tuple[Patch, ...]
     seed: int
+    survey: Survey = NO_SURVEY
 
     def field(self) -> tuple[object, ...]:
         """Return what the kernels take of the height field, in their order."""
         kinds = np.array([_FEATURES.index(one.kind) for one in self.features], dtype=np.int64)
         rows = [(f.x_m, f.y_m, math.sin(f.bearing_rad), math.cos(f.bearing_rad), f.change_m, f.width_m) for f in self.features]
         waves = (self.wave_amplitude_m, self.wave_east_rad_m, self.wave_north_rad_m, self.wave_phase_rad)
-        return (self.depth_m, self.slope_east, self.slope_north, *waves, kinds, np.array(rows, dtype=np.float64).reshape(-1, 6))
+        surveyed = (self.survey.west_m, self.survey.south_m, self.survey.step_m, self.survey.depth_m, self.survey.kind)
+        features = np.array(rows, dtype=np.float64).reshape(-1, 6)
+        return (self.depth_m, self.slope_east, self.slope_north, *waves, kinds, features, *surveyed)
+
+    @property
+    def here_m(self) -> float:
+        """How deep it is about the origin [m], relief and features left out."""
+        return self.depth_m if self.survey is NO_SURVEY else self.survey.depth_at(0.0, 0.0)
 
     def depth_at(self, x_m: float, y_m: float) -> float:
         """Return the depth of the bottom [m] at a place [m]."""
         return float(_kernels.depth_at(x_m, y_m, *self.field()))
+
+
+def scattering() -> tuple[FloatArray, FloatArray, float, FloatArray]:
+    """Return how ground scatters as the kernels take it, by kind: Lambert constants, strengths of its facets, their slope [rad], penetration [m]."""
+    lambert = [10.0 ** (LAMBERT_DB[ground] / 10.0) for ground in GROUNDS]
+    # Gaussian facets: |V|^2 / (8 pi s^2) at normal incidence (Kirchhoff approximation, common form).
+    specular = [10.0 ** (REFLECTION_DB[ground] / 10.0) / (8.0 * math.pi * FACET_SLOPE_RAD**2) for ground in GROUNDS]
+    return np.array(lambert), np.array(specular), FACET_SLOPE_RAD, np.array([PENETRATION_M[ground] for ground in GROUNDS])
 
 
 class GroundGrid:
@@ -111,10 +131,7 @@ class GroundGrid:
         self._middle: tuple[float, float] | None = None
         self._depth: FloatArray = np.zeros((side, side))
         self._kind: IntArray = np.zeros((side, side), dtype=np.int64)
-        lambert = [10.0 ** (LAMBERT_DB[ground] / 10.0) for ground in GROUNDS]
-        # Gaussian facets: |V|^2 / (8 pi s^2) at normal incidence (Kirchhoff approximation, common form).
-        specular = [10.0 ** (REFLECTION_DB[ground] / 10.0) / (8.0 * math.pi * FACET_SLOPE_RAD**2) for ground in GROUNDS]
-        self._scattering = (np.array(lambert), np.array(specular), FACET_SLOPE_RAD, np.array([PENETRATION_M[ground] for ground in GROUNDS]))
+        self._scattering = scattering()
 
     def about(self, x_m: float, y_m: float) -> tuple[object, ...]:
         """Return what the kernels take of the ground about a place [m], in their order: seed, grid, kinds, ruggedness, scattering."""
@@ -123,7 +140,7 @@ class GroundGrid:
     @property
     def is_rugged(self) -> bool:
         """Whether the ground can stand before something: relief alone is too low for that."""
-        return bool(self.bottom.features)
+        return bool(self.bottom.features) or self.bottom.survey is not NO_SURVEY
 
     def grid(self, x_m: float, y_m: float) -> tuple[float, float, float, FloatArray]:
         """Return the depths about a place [m] as the kernels take them: the grid's corner (x, y) and step [m], depths (north, east) [m]."""
@@ -150,8 +167,10 @@ class GroundGrid:
         Straight down the fan's thickness catches most of what rough ground scatters about.
         """
         depth = self.bottom.depth_at(x_m, y_m)
-        inside = [patch.ground for patch in self.bottom.patches if math.dist((x_m, y_m), (patch.x_m, patch.y_m)) < patch.radius_m]
-        ground = inside[-1] if inside else self.bottom.ground
+        self.grid(x_m, y_m)
+        side = len(self._kind) - 1
+        column, row = (min(max(round((at - corner) / GRID_M), 0), side) for at, corner in zip((x_m, y_m), self._corner, strict=True))
+        ground = GROUNDS[int(self._kind[row, column])]
         aslant, straight = (10.0 ** ((REFLECTION_DB[ground] - loss) / 20.0) for loss in (ROUGHNESS_LOSS_DB, STRAIGHT_LOSS_DB))
         return depth, aslant, straight
 
@@ -167,6 +186,7 @@ def make_bottom(
     rng: np.random.Generator,
     features: tuple[Feature, ...] = (),
     patches: tuple[Patch, ...] = (),
+    survey: Survey | None = None,
 ) -> Bottom:
     """Return a bottom whose relief [m, root mean square] varies over `relief_length_m` [m], drawn from `rng`."""
     bearing = rng.uniform(0.0, 2.0 * math.pi, RELIEF_WAVES)
@@ -183,4 +203,5 @@ def make_bottom(
         features=features,
         patches=patches,
         seed=int(rng.integers(2**62)),
+        survey=survey or NO_SURVEY,
     )

@@ -1,13 +1,14 @@
 """A scene as it is described: what is there before time starts. `docs/conventions.md` has the frames."""
 
 import math
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from enum import StrEnum
 
 from mudlamp.core.casting.lures import Line, LureKind, Material
 from mudlamp.core.ping import Fan
 from mudlamp.core.scene.bottom import Feature, Ground, Patch
 from mudlamp.core.scene.species import Species
+from mudlamp.core.scene.survey import Survey
 from mudlamp.core.sonar.interference import Console, OtherSonar
 from mudlamp.core.sonar.transducer import PROFILES, Profile
 from mudlamp.core.water.thermocline import Thermocline
@@ -25,7 +26,10 @@ class Water:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class BottomPlan:
-    """A bottom to be drawn from the seed: ground, depth at the origin [m], slopes [m/m], relief (rms) and its length [m]."""
+    """A bottom to be drawn from the seed: ground, depth at the origin [m], slopes [m/m], relief (rms) and its length [m].
+
+    A `survey` is the window of a larger water: `depth_m` then only says how deep it is here, and the rest lies on the survey.
+    """
 
     ground: Ground
     depth_m: float
@@ -35,6 +39,7 @@ class BottomPlan:
     relief_length_m: float
     features: tuple[Feature, ...] = ()
     patches: tuple[Patch, ...] = ()
+    survey: Survey | None = field(default=None, compare=False)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -273,7 +278,10 @@ class Faults:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Scene:
-    """All that is there. `surface` and `noise` off give bare water for measurements."""
+    """All that is there. `surface` and `noise` off give bare water for measurements.
+
+    `cover_seeds` are the numbers that the cover grows from, where it is part of a larger water; else it grows in its order.
+    """
 
     name: str
     title: str
@@ -292,6 +300,7 @@ class Scene:
     wakes: tuple[Wake, ...] = ()
     angler: ScriptedAngler | None = None
     faults: Faults = Faults()
+    cover_seeds: tuple[int, ...] = ()
 
     @property
     def depth_m(self) -> float | None:

@@ -39,6 +39,11 @@ class Shades:
         columns = [(p.x_m, p.y_m, p.radius_m, p.top_m, p.foot_m, 10.0 ** (-p.loss_db / 20.0), p.loss_db_m * nepers) for p in posts]
         self._columns = np.array(columns, dtype=np.float64).reshape(-1, 7).T.copy()
 
+    @property
+    def columns(self) -> FloatArray:
+        """All posts as the kernels take them (7, N): place, radius, top and foot [m], share let through, loss a meter [Np/m]."""
+        return self._columns
+
     def near(self, *, origin_m: FloatArray, normal: FloatArray, farthest_m: float, sin_across: float) -> FloatArray:
         """Return the kernel's columns (7, N) of the posts that stand in or by the fan: the others shade nothing that it sees."""
         offset = self._columns[:2] - origin_m[:2, None]

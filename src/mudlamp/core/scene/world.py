@@ -135,7 +135,8 @@ class World:
             return None
         return make_bottom(
             ground=plan.ground,
-            depth_m=plan.depth_m,
+            survey=plan.survey,
+            depth_m=plan.depth_m if plan.survey is None else 0.0,
             slope_east=plan.slope_east,
             slope_north=plan.slope_north,
             relief_m=plan.relief_m,
@@ -182,8 +183,9 @@ class World:
         cover = Scatterers(capacity=20_000)
         shades: list[Shade] = []
         facing, stick = [np.zeros((0, 3))], [np.zeros(0, dtype=bool)]
-        for i, plan in enumerate(self.scene.cover):
-            built = build_cover(plan, depth_at=lambda x, y: min(self.bottom_m(x, y), 60.0), rng=stream(seed, "cover", i))
+        numbers = self.scene.cover_seeds or range(len(self.scene.cover))
+        for number, plan in zip(numbers, self.scene.cover, strict=True):
+            built = build_cover(plan, depth_at=lambda x, y: min(self.bottom_m(x, y), 60.0), rng=stream(seed, "cover", number))
             cover.add(built.position_m, built.amplitude, built.phase_rad, owner=NOBODY)
             shades += built.shades
             facing.append(built.facing)

@@ -62,6 +62,14 @@ def hide(x, y, z, amplitude, first, last, origin, farthest_m, grid_x, grid_y, gr
 
 
 @njit(cache=True, nogil=True)
+def backscatter(sin_grazing, lambert, specular, roughness):
+    """Backscattering cross-section of a square meter of ground: Lambert's law plus Gaussian facets near normal incidence."""
+    square = sin_grazing * sin_grazing
+    tan2 = (1.0 - square) / square
+    return lambert * square + specular * math.exp(-tan2 / (2.0 * roughness * roughness)) / (square * square)
+
+
+@njit(cache=True, nogil=True)
 def bottom_cells(
     step_m,
     near_m,
@@ -154,11 +162,8 @@ def bottom_cells(
                 continue
             if rugged and is_behind(origin, dx, dy, dz, grid_x, grid_y, grid_m, depth_grid):
                 continue
-            # Lambert's law plus Gaussian facets near normal incidence, times the lit area of the cell.
             kind = kind_grid[jy, jx]
-            cos2 = sin_grazing * sin_grazing
-            tan2 = (1.0 - cos2) / cos2
-            strength = lambert[kind] * cos2 + specular[kind] * math.exp(-tan2 / (2.0 * roughness * roughness)) / (cos2 * cos2)
+            strength = backscatter(sin_grazing, lambert[kind], specular[kind], roughness)
             # Some of it comes from under the surface, the deeper the weaker: a hard upper edge that fades downward, its power kept.
             under = -math.log(1.0 - ((h >> np.uint64(42)) & bits) * unit * 0.9999999)
             strength *= 2.0 * math.exp(-under)

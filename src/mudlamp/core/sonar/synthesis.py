@@ -212,7 +212,7 @@ class Synthesizer:
         sin_across = math.sin(min(half * math.sqrt(BOTTOM_ACROSS_LIMIT_DB / 3.0), math.pi / 2))
         scatterers.first_ground = before = scatterers.count
         fan = self._acquisition.fan
-        is_shallow = fan is not Fan.FLAT and self._ground.bottom.depth_m < SHALLOW_M
+        is_shallow = fan is not Fan.FLAT and self._ground.bottom.here_m < SHALLOW_M
         bands = SHALLOW_STEPS_M if is_shallow else BOTTOM_STEPS_M[fan]
         ends = [*(near for near, _ in bands[1:]), math.inf]
         for (near, step), far in zip(bands, ends, strict=True):

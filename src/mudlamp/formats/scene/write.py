@@ -53,7 +53,8 @@ def _edge(part: Any) -> dict[str, Any]:
 
 
 def _bottom(plan: model.BottomPlan) -> dict[str, Any]:
-    found = asdict(plan)
+    # A surveyed window of a larger water has no file: only what a scene file can say is written.
+    found = {name: value for name, value in asdict(plan).items() if name != "survey"}
     found["kind"] = found.pop("ground")
     found["features"] = [_edge(one) for one in plan.features]
     found["patches"] = [

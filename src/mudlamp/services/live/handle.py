@@ -17,10 +17,10 @@ from mudlamp.services.live.audience import Audience
 from mudlamp.services.live.frames import Mailbox
 from mudlamp.services.live.journal import ended
 from mudlamp.services.live.messages import Command
-from mudlamp.services.live.outbox import Outbox
 from mudlamp.services.live.process import Order, serve
 from mudlamp.services.live.told import EndedTold
 from mudlamp.services.live.writer import Writer
+from mudlamp.services.outbox import Outbox
 from mudlamp.services.processes import CONTEXT
 from mudlamp.services.recordings.minute import Minute
 from mudlamp.services.recordings.picture import Shown

@@ -14,9 +14,9 @@ from mudlamp.core.receiver.screen import Screen
 from mudlamp.core.records.log import Record, SessionRecord
 from mudlamp.services.live import line
 from mudlamp.services.live.affordable import require_affordable
-from mudlamp.services.live.outbox import Outbox
 from mudlamp.services.live.session import LampSession
 from mudlamp.services.logs import set_up_logs
+from mudlamp.services.outbox import Outbox
 from mudlamp.services.quarantine.confine import limit_memory
 from mudlamp.services.warm import warm_up
 from mudlamp.services.water.plans import Plan

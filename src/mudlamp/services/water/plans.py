@@ -47,12 +47,10 @@ class Plan(Protocol):
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class ScenePlan:
-    """Simulated water: a scene, and the text of the file it was read from."""
+class _OfScene:
+    """What all plans of simulated water share: the scene."""
 
     scene: Scene
-    text: str
-    script_rest_s: float
     source: str = "simulated"
     is_strangers: bool = False
 
@@ -66,9 +64,28 @@ class ScenePlan:
         """What people read."""
         return self.scene.title
 
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ScenePlan(_OfScene):
+    """Simulated water: a scene, and the text of the file it was read from."""
+
+    text: str
+    script_rest_s: float
+
     def make(self, seed: int) -> LiveWater:
         """Return the water of a seed."""
         return SimulatedWater(self.scene, text=self.text, seed=seed, script_rest_s=self.script_rest_s)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class WindowPlan(_OfScene):
+    """Simulated water that is a window of a larger one: it has no file; nobody shows first how it is done."""
+
+    seed: int
+
+    def make(self, seed: int) -> LiveWater:
+        """Return the water; its cover grows from the larger water's seed, whatever the session's is."""
+        return SimulatedWater(self.scene, text="", seed=self.seed, script_rest_s=0.0)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -5,7 +5,7 @@ import time
 import pytest
 
 from mudlamp.services.live import line
-from mudlamp.services.live.outbox import MOST_WAITING, Outbox
+from mudlamp.services.outbox import MOST_WAITING, Outbox
 
 
 @pytest.fixture
