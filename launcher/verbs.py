@@ -12,7 +12,7 @@ import time
 from pathlib import Path
 from typing import IO, NoReturn
 
-from launcher import cluster, debian, environment, serving
+from launcher import backup, cluster, debian, environment, serving
 from launcher.places import ROOT, RUN, VENV_PYTHON, Trouble
 
 DEFAULT_PORT = 8470
@@ -34,10 +34,19 @@ HELP = """usage: ./lamp COMMAND [options]
   track      tracks and reactions from a recording alone
   cast       where to throw, how long to count
   tune       the set-up card for this water
+  find       a search along a path over a reach of water, into a recording
   train      learn anew what the tracker knows
+  backup     the whole database into one file
+  restore    a backup in the place of the database
   water      sound speed, absorption, ping limit
 
 ./lamp COMMAND --help tells more of each."""
+
+
+HELP_FILE = {
+    "backup": "Write the whole database into one file (PostgreSQL's own format); './lamp up' may go on meanwhile.",
+    "restore": "Put a backup in the place of the database, whole or not at all; stop './lamp up' first.",
+}
 
 
 class _OneLine(argparse.ArgumentParser):
@@ -55,7 +64,17 @@ def main(arguments: list[str]) -> int:
         return up(rest)
     if verb == "test":
         return test(rest)
+    if verb in ("backup", "restore"):
+        return _with_file(verb, rest)
     return hand_over(verb, rest)
+
+
+def _with_file(verb: str, rest: list[str]) -> int:
+    """Back up into a file, or restore from one."""
+    parser = _OneLine(prog=f"lamp {verb}", description=HELP_FILE[verb])
+    parser.add_argument("file", type=Path, help="the backup's file")
+    path = parser.parse_args(rest).file
+    return backup.backup(path) if verb == "backup" else backup.restore(path)
 
 
 def hand_over(verb: str, rest: list[str]) -> int:
@@ -124,6 +143,7 @@ def _serve(options: argparse.Namespace, private: cluster.Cluster, stopping: list
     announced = False
     try:
         cluster.ensure_running(private)
+        backup.before_migrating(private)
         server.tell(private.url("mudlamp"))
         while not stopping and server.look():
             if server.answered and not announced:

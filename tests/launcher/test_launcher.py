@@ -65,7 +65,7 @@ def test_locks_name_hashes_and_no_host():
 
 def test_help_and_unknown_commands_need_nothing(tmp_path):
     helped = subprocess.run([str(ROOT / "lamp"), "--help"], capture_output=True, text=True, check=True)
-    for verb in ("up", "test", "bench", "screens", "scenes", "sim", "readings", "track", "water"):
+    for verb in ("up", "test", "bench", "screens", "scenes", "sim", "readings", "track", "water", "find", "backup", "restore"):
         assert f"\n  {verb}" in helped.stdout
     wrong = subprocess.run([str(ROOT / "lamp"), "up", "--port", "99999"], capture_output=True, text=True, check=False)
     assert (wrong.returncode, wrong.stdout) == (2, "")

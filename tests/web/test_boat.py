@@ -81,7 +81,7 @@ def test_a_clash_is_asked_about_on_the_log(client):
     assert client.post(f"/boat/clashes/{key}", data={"keep": "neither"}).status_code == 422
     assert client.post(f"/boat/clashes/{key}", data={"keep": "both"}).status_code == 200
     page = client.get("/log").text
-    assert sorted(re.search(r"</b> ([^<]*)</summary>", page)[1].split(", ")) == ["Bit 1", "Followed 1"]
+    assert sorted(re.search(r"boat-days.*?</b> ([^<]*)</summary>", page, re.DOTALL)[1].split(", ")) == ["Bit 1", "Followed 1"]
     assert client.post(f"/boat/clashes/{key}", data={"keep": "both"}).status_code == 404
 
 
@@ -91,7 +91,10 @@ def test_a_queue_that_left_the_phone_as_a_file_is_taken_in_once(client):
     content = json.dumps({"sent_at": NOW.isoformat(), "entries": [one, entry(3, token="bit")], "refused": [refused]})
     for _ in range(2):
         assert client.post("/boat/file", files={"queue": ("mud-lamp-queue.json", content)}).status_code == 303
-    assert sorted(re.search(r"</b> ([^<]*)</summary>", client.get("/log").text)[1].split(", ")) == ["Bit 1", "Followed 1"]
+    assert sorted(re.search(r"boat-days.*?</b> ([^<]*)</summary>", client.get("/log").text, re.DOTALL)[1].split(", ")) == [
+        "Bit 1",
+        "Followed 1",
+    ]
     for wrong in ("", "{", "[]", json.dumps({"entries": []}), "\x00\xff"):
         answer = client.post("/boat/file", files={"queue": ("x.json", wrong)})
         assert (answer.status_code, "not as a phone saves it" in answer.text) == (422, True)

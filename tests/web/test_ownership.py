@@ -2,16 +2,19 @@
 
 import re
 import uuid
+from dataclasses import replace
 
 import pytest
 from sqlalchemy import text
 
 from mudlamp.core.records.library import Recording
 from mudlamp.services.demo import DEMO_RIG, TRIPS, rig_records, trip_records
+from mudlamp.services.find.demo import demo_spots
 from mudlamp.store import library
 from mudlamp.store import log as store
 from mudlamp.store.models import Base
 from mudlamp.store.scope import EVERYBODY
+from mudlamp.store.spots import put_spots
 from mudlamp.web.app import ROUTERS
 from mudlamp.web.cookies import DEVICE, Seal
 from tests.services.live.test_writer import NOW, reaction_record, session_record, shot_record
@@ -57,6 +60,8 @@ def things(client, app, engine, tmp_path):
         one = {"id": str(uuid.UUID(int=77)), "number": 1, "at": NOW.isoformat(), "kind": "outcome", "values": {"token": token}}
         client.post("/api/v1/boat/entries", json={"sent_at": NOW.isoformat(), "entries": [one]})
     clash = next(one for one in app.state.house.boat.told(client.owner) if one.clash_of is not None)
+    spot = next(demo_spots(NOW))
+    put_spots(engine, [replace(spot, id=uuid.uuid5(client.owner, "spot"), owner=client.owner, source="simulated")])
     pairing = app.state.house.pairing
     pairing.pair(pairing.show(client.owner), uuid.UUID(int=78), "phone")
     job = app.state.house.jobs.start(uuid.uuid5(client.owner, "job"), "mine", lambda _job: "done")
@@ -72,11 +77,13 @@ def things(client, app, engine, tmp_path):
         "job": str(job.id),
         "device": str(pairing.of(client.owner)[0].id),
         "clash": str(clash.entry.id),
+        "spot": str(uuid.uuid5(client.owner, "spot")),
     }
 
 
 # What the key in a path is of, by how the path begins.
 KEYS = {
+    "/api/v1/find/": "spot",
     "/boat/clashes/": "clash",
     "/door/devices/": "device",
     "/rig/": "rig",

@@ -19,7 +19,20 @@ def logged(engine, client):
 
 
 @pytest.mark.parametrize(
-    "path", ["/", "/cast", "/log", "/log?demo=true", "/status", "/healthz", "/api/v1/openapi.json", "/api/v1/scenes", "/api/v1/sessions"]
+    "path",
+    [
+        "/",
+        "/find",
+        "/find/look-first",
+        "/cast",
+        "/log",
+        "/log?demo=true",
+        "/status",
+        "/healthz",
+        "/api/v1/openapi.json",
+        "/api/v1/scenes",
+        "/api/v1/sessions",
+    ],
 )
 def test_every_page_answers(client, path):
     answer = client.get(path)
@@ -29,7 +42,7 @@ def test_every_page_answers(client, path):
 
 
 def test_no_page_loads_anything_from_outside(client):
-    for path in ("/", "/cast", "/log", "/status"):
+    for path in ("/", "/find", "/find/look-first", "/cast", "/log", "/status"):
         page = client.get(path).text
         assert not re.findall(r'(?:src|href|action)="(?:https?:)?//', page)
         assert "<script>" not in page

@@ -18,6 +18,7 @@ VERBS = {
     "track": "mudlamp.cli.track",
     "cast": "mudlamp.cli.cast",
     "tune": "mudlamp.cli.tune",
+    "find": "mudlamp.cli.find",
     "train": "mudlamp.cli.train",
     "bench": "mudlamp.cli.bench",
     "screens": "mudlamp.cli.screens",

@@ -1,6 +1,7 @@
 """`./lamp bench`: the benchmark tables."""
 
 import argparse
+import os
 from collections.abc import Sequence
 from typing import TYPE_CHECKING, Any
 
@@ -20,7 +21,7 @@ if TYPE_CHECKING:
     from mudlamp.services.bench.cards import TuneBench
     from mudlamp.services.bench.compared import Comparison
 
-NAMES = ("engine", "tracker", "class", "reactions", "casts", "tune", "live", "sessions", "soak", "faults")
+NAMES = ("engine", "tracker", "class", "reactions", "casts", "tune", "find", "live", "sessions", "soak", "faults")
 # Without a name, those that take no minutes.
 USUAL = ("engine", "tune", "live", "sessions")
 HEAVIEST = "winter-timber"
@@ -30,13 +31,13 @@ def run(words: list[str]) -> int:
     """Measure what is asked for; without a name, all that takes no minutes."""
     parser = Parser(
         prog="lamp bench",
-        description="Benchmarks: engine, tracker, class, reactions, casts and tune need no server; live starts one and a browser, sessions and soak one and plain viewers; faults attacks one of its own.",
+        description="Benchmarks: engine, tracker, class, reactions, casts, tune and find need no server; live starts one and a browser, sessions and soak one and plain viewers; faults attacks one of its own.",
     )
     parser.add_argument(
         "names",
         nargs="*",
         metavar="NAME",
-        help="engine, tracker, class, reactions, casts, tune, live, sessions, soak, faults (default: engine, tune, live, sessions; the others take minutes)",
+        help="engine, tracker, class, reactions, casts, tune, find, live, sessions, soak, faults (default: engine, tune, live, sessions; the others take minutes)",
     )
     parser.add_argument("--scene", help=f"stock scene or scene file (default: pear-tree; engine also {HEAVIEST}, the heaviest)")
     parser.add_argument("--minutes", type=float, default=10.0, help="how long the soak and the faults run (default: 10)")
@@ -85,6 +86,12 @@ def _measured(name: str, options: argparse.Namespace) -> dict[str, Any]:
         from mudlamp.services.bench.casts import bench_casts
 
         return {"casts": bench_casts(_seeds(options.seeds or ("900:912" if quick else "900:960")), cluster=options.cluster)}
+    if name == "find":
+        # Imported here: the other benches do without it.
+        from mudlamp.services.bench.finding import bench_find
+
+        seeds = _seeds(options.seeds or ("950:952" if quick else "950:960"))
+        return {"find": bench_find(seeds, quick=quick, workers=os.cpu_count() or 1)}
     if name == "tune":
         # Imported here: its optimizer takes a while to load.
         from mudlamp.services.bench.cards import bench_tune
@@ -163,6 +170,14 @@ def _lines(answer: dict[str, Any]) -> list[str]:
     if "casts" in answer:
         row = answer["casts"]
         lines.append(f"casts: {row.arrived:.0%} of {row.throws} lures arrive on {row.waters} waters; thrown without advice {row.naive:.0%}")
+    if "find" in answer:
+        row = answer["find"]
+        lines += [
+            f"find: {row.ping_ms} ms a ping with three views, {row.pace} times the water's pace on one core; ten minutes' water in {row.ten_minutes_s} s (bar 120);"
+            f" {row.gained_mb} MB gained over {row.water_minutes} min",
+            f"find on {row.waters} waters with {row.schools} schools: plans showed {row.plan_found} in {row.plan_minutes} min, straight down the middle"
+            f" {row.middle_found} in {row.middle_minutes}: {row.times_a_minute} times as many a minute (bar 1.3)",
+        ]
     if "advice" in answer:
         row = answer["advice"]
         lines += [

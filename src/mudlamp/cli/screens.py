@@ -159,9 +159,25 @@ def _scene(number: int) -> Callable[[Page], None]:
 
 
 # The log comes first: what the other views do is in it afterwards.
+def _searched(page: Page) -> None:
+    """Plan, go for a while, point at something to the side."""
+    page.click("text=Plan it")
+    page.wait_for_selector("#planned li")
+    page.click("#push-off")
+    page.wait_for_selector("#push-off:text('Start over')", timeout=60_000)
+    page.click('[data-pace="8"]')
+    page.wait_for_timeout(50_000)
+    page.click('[data-pace="0"]')
+    page.wait_for_timeout(1500)
+    page.mouse.click(1105, 330)
+    page.wait_for_selector("#keep:not([hidden])")
+    page.evaluate("window.scrollTo(0, 0)")
+    page.wait_for_timeout(400)
+
+
 VIEWS = (
     View("log", "/log", "noon"),
-    View("log-phone", "/log", "noon", size=PHONE),
+    View("find", "/find", "noon", wait_ms=1500, act=_searched),
     View("session", "/log", "noon", act=_session),
     View("tune-demo", "/tune", "noon"),
     View("lamp-noon", "/", "noon", wait_ms=24000),

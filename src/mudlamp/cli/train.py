@@ -8,15 +8,21 @@ import orjson
 
 from mudlamp.cli.answer import give
 from mudlamp.cli.arguments import CLUSTER_HELP, Parser, ranged
+from mudlamp.formats.lateral import FILE, write_curves
 from mudlamp.formats.learned import write_learned
 from mudlamp.services.training.learn import SEEDS, as_json, learn
+from mudlamp.services.training.search import Swept, measure
 from mudlamp.services.warm import warm_up
 
 
 def run(words: list[str]) -> int:
     """Learn, and write the file that ships and its card."""
     parser = Parser(prog="lamp train", description="Learn on drawn waters; with the usual number some fifty minutes on two cores.")
-    parser.add_argument("what", choices=["tracker"], help="what is learned: the tracker's kinds, classes and lengths")
+    parser.add_argument(
+        "what",
+        choices=["tracker", "search"],
+        help="what is learned: the tracker's kinds, classes and lengths, or the lateral range curves of a search",
+    )
     parser.add_argument(
         "--waters",
         type=ranged(8, SEEDS[-1], whole=True),
@@ -35,6 +41,16 @@ def run(words: list[str]) -> int:
         if show:
             print(f"\rlearning {share:.0%}", end="" if share < 1.0 else "\n", file=sys.stderr, flush=True)
 
+    if options.what == "search":
+        curves = measure(workers=os.cpu_count() or 1, progress=progress)
+        write_curves(root / "src" / "mudlamp" / "formats" / "learned_files" / FILE, curves)
+        rows = [Swept(view=one.view.value, carrier_hz=one.carrier_hz, depth_m=one.depth_m, sweep_m=one.curve().sweep_m) for one in curves]
+        give(
+            rows,
+            as_json=options.json,
+            lines=[f"{one.view} {one.carrier_hz / 1000.0:.0f} kHz over {one.depth_m} m: sweep {one.sweep_m:.1f} m" for one in rows],
+        )
+        return 0
     warm_up()
     learned, card = learn(
         waters=options.waters,

@@ -23,11 +23,13 @@ from mudlamp.core.scene.world import Shot, World, first_acquisition
 from mudlamp.core.setup import ReceiverSetup, values_of
 from mudlamp.core.units import FOOT_M, OUNCE_KG
 from mudlamp.formats.scene.file import load_scene
+from mudlamp.services.find.demo import demo_spots
 from mudlamp.services.rig.box import NEWTON_A_POUND
 from mudlamp.services.rig.form import stored
 from mudlamp.services.words.demo import DEMO_ANGLER
 from mudlamp.store import log as store
 from mudlamp.store import rigs as rig_store
+from mudlamp.store import spots as spot_store
 from mudlamp.store.log import Storable
 from mudlamp.store.scope import EVERYBODY
 
@@ -88,6 +90,7 @@ def ensure_demo(engine: Engine) -> None:
             store.put(engine, list(rig_records()))
         for trip in missing:
             store.put(engine, list(trip_records(trip)))
+        spot_store.put_spots(engine, list(demo_spots(TRIPS[0].day)))
     except UnavailableError:
         log.warning("demo not loaded: the database is away; the next start loads it")
         return

@@ -16,6 +16,8 @@ from mudlamp.services.cast.desk import CastDesk
 from mudlamp.services.demo import ensure_demo
 from mudlamp.services.doors.pairing import PairingDesk
 from mudlamp.services.example import example_card
+from mudlamp.services.find.desk import FindDesk
+from mudlamp.services.find.voyage import Voyages
 from mudlamp.services.jobs import Jobs
 from mudlamp.services.live.again import open_again
 from mudlamp.services.live.handle import SessionHandle
@@ -23,6 +25,7 @@ from mudlamp.services.live.owed import settle_all
 from mudlamp.services.live.registry import Sessions
 from mudlamp.services.live.setups import SetupShelf
 from mudlamp.services.log.desk import LogDesk
+from mudlamp.services.log.launch import LaunchDesk
 from mudlamp.services.recordings.library import Library
 from mudlamp.services.rig.desk import RigDesk
 from mudlamp.services.secrets import cookie_secrets
@@ -50,8 +53,10 @@ class House:
     cards: CardDesk
     casts: CastDesk
     boat: BoatDesk
+    find: FindDesk
     pairing: PairingDesk
     log: LogDesk
+    launch: LaunchDesk
     engine: Engine
     # What cookies are signed with.
     secrets: Sequence[str]
@@ -85,6 +90,7 @@ class House:
         """Cancel long work, end all sessions, and wait for both."""
         self.jobs.end_all()
         self.sessions.end_all()
+        self.find.voyages.end_all()
         if self.pulse is not None:
             self.pulse.stop()
 
@@ -108,8 +114,10 @@ def house_on(engine: Engine, settings: Settings) -> House:
         cards=CardDesk(engine, jobs, rigs),
         casts=casts,
         boat=BoatDesk(engine, jobs, rigs, casts, now=_now),
+        find=FindDesk(engine, Voyages(settings.run_dir), now=_now),
         pairing=PairingDesk(engine, now=_now),
         log=LogDesk(engine),
+        launch=LaunchDesk(engine, now=_now),
         engine=engine,
         secrets=cookie_secrets(settings.run_dir, now=_now()),
     )

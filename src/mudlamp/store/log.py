@@ -37,6 +37,7 @@ from mudlamp.store.models import (
     CardRow,
     EndedRow,
     LandingRow,
+    LaunchRow,
     LureRow,
     NamedSetupRow,
     PackRow,
@@ -48,6 +49,7 @@ from mudlamp.store.models import (
     SessionRow,
     SetupChangeRow,
     ShotRow,
+    SpotRow,
     TrackRow,
     TripRow,
 )
@@ -298,7 +300,7 @@ def adopt(engine: Engine, device: uuid.UUID, angler: uuid.UUID) -> None:
             row.name = free_name(row.name, taken)
             taken.add(row.name)
             row.owner = angler
-        for model in (SessionRow, RecordingRow, LandingRow, EndedRow, PackRow, BoatEntryRow):
+        for model in (SessionRow, RecordingRow, LandingRow, EndedRow, PackRow, BoatEntryRow, SpotRow, LaunchRow):
             session.execute(update(model).where(model.owner == device).values(owner=angler))
 
 
@@ -311,5 +313,18 @@ def trip_keys(engine: Engine) -> set[uuid.UUID]:
 def empty(engine: Engine) -> None:
     """Delete everything that was logged, and all rigs and cards."""
     with work(engine, EVERYBODY) as session:
-        for model in (SessionRow, TripRow, AnglerRow, CardRow, RigRow, LandingRow, EndedRow, PackRow, BoatEntryRow, PairingRow):
+        for model in (
+            SessionRow,
+            TripRow,
+            AnglerRow,
+            CardRow,
+            RigRow,
+            LandingRow,
+            EndedRow,
+            PackRow,
+            BoatEntryRow,
+            SpotRow,
+            LaunchRow,
+            PairingRow,
+        ):
             session.execute(delete(model))

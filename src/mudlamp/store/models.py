@@ -350,6 +350,38 @@ class BoatEntryRow(Owned, Base):
     clash_of: Mapped[uuid.UUID | None] = mapped_column(Key)
 
 
+class SpotRow(Owned, Base):
+    """A spot: a place on a water, how well it is known, what it is."""
+
+    __tablename__ = "spot"
+    __table_args__ = (CheckConstraint(_SOURCE_RULE, name="spot_source"), Index("ix_spot_owner", "owner", "water"))
+    id: Mapped[uuid.UUID] = mapped_column(Key, primary_key=True)
+    water: Mapped[str] = mapped_column(String(60))
+    kind: Mapped[str] = mapped_column(String(20))
+    note: Mapped[str] = mapped_column(Notes)
+    x_m: Mapped[float] = mapped_column(Double)
+    y_m: Mapped[float] = mapped_column(Double)
+    depth_m: Mapped[float | None] = mapped_column(Double)
+    xx_m2: Mapped[float] = mapped_column(Double)
+    xy_m2: Mapped[float] = mapped_column(Double)
+    yy_m2: Mapped[float] = mapped_column(Double)
+    looks: Mapped[int] = mapped_column(Integer)
+    source: Mapped[str] = mapped_column(String(12))
+    created_at: Mapped[dt.datetime] = mapped_column(Moment)
+
+
+class LaunchRow(Owned, Base):
+    """A list before launch, and what of it is done on a day."""
+
+    __tablename__ = "launch_list"
+    __table_args__ = (Index("ix_launch_list_owner", "owner", "changed_at"),)
+    id: Mapped[uuid.UUID] = mapped_column(Key, primary_key=True)
+    items: Mapped[list[str]] = mapped_column(ARRAY(Notes))
+    done: Mapped[list[str]] = mapped_column(ARRAY(Notes))
+    day: Mapped[dt.date | None] = mapped_column(Date)
+    changed_at: Mapped[dt.datetime] = mapped_column(Moment)
+
+
 class PairingRow(Base):
     """A device that is let in from another machine, and the angler that it acts as."""
 

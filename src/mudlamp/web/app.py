@@ -12,16 +12,19 @@ from starlette.exceptions import HTTPException
 
 from mudlamp.services.doors.names import Doors
 from mudlamp.services.house import House
-from mudlamp.web.api import advice, boat, cast, library, sessions
+from mudlamp.web.api import advice, boat, cast, library, marks, sessions
+from mudlamp.web.api import find as find_api
 from mudlamp.web.boat import routes as boat_page
 from mudlamp.web.cast import routes as cast_page
 from mudlamp.web.context import HERE
 from mudlamp.web.cookies import Seal
 from mudlamp.web.door import routes as door
 from mudlamp.web.errors import add_error_answers
+from mudlamp.web.find import routes as find_page
 from mudlamp.web.guard import Guard
 from mudlamp.web.lamp import routes as lamp
 from mudlamp.web.lamp import socket
+from mudlamp.web.log import launch
 from mudlamp.web.log import routes as log
 from mudlamp.web.rig import box as rig_box
 from mudlamp.web.rig import routes as rig
@@ -30,7 +33,28 @@ from mudlamp.web.tune import baselines
 from mudlamp.web.tune import routes as tune
 
 # In this order: a path that takes any word stands behind those that name theirs.
-ROUTERS = (lamp, socket, log, status, tune, baselines, rig_box, rig, cast_page, boat_page, door, advice, cast, boat, sessions, library)
+ROUTERS = (
+    lamp,
+    socket,
+    launch,
+    log,
+    status,
+    tune,
+    baselines,
+    rig_box,
+    rig,
+    cast_page,
+    boat_page,
+    find_page,
+    door,
+    find_api,
+    marks,
+    advice,
+    cast,
+    boat,
+    sessions,
+    library,
+)
 
 
 def _build() -> str:

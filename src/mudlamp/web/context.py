@@ -20,7 +20,16 @@ from mudlamp.services.house import House
 # Of all that Unicode calls a digit, these are numbers.
 DIGITS = re.compile(r"[0-9]{1,9}")
 HERE = Path(__file__).parent
-PAGES = (("/", "Lamp"), ("/tune", "Tune"), ("/rig", "Rig"), ("/cast", "Cast"), ("/boat", "Boat"), ("/log", "Log"), ("/status", "Status"))
+PAGES = (
+    ("/", "Lamp"),
+    ("/find", "Find"),
+    ("/tune", "Tune"),
+    ("/rig", "Rig"),
+    ("/cast", "Cast"),
+    ("/boat", "Boat"),
+    ("/log", "Log"),
+    ("/status", "Status"),
+)
 
 _environment = jinja2.Environment(
     loader=jinja2.FileSystemLoader(HERE / "templates"),

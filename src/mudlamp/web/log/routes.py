@@ -11,6 +11,7 @@ from mudlamp.services.house import House
 from mudlamp.services.log.review import Word
 from mudlamp.web.context import At, Form, Visitor, Who, is_part, render
 from mudlamp.web.cookies import ANGLER, set_cookie
+from mudlamp.web.log.launch import launch_of, launch_view
 from mudlamp.web.log.views import LogView, log_view, reaction_view, session_page_view
 
 PAGE = 25
@@ -35,6 +36,7 @@ def _log_view(
         demo_alone=shown_instead,
         page=PAGE,
         name=(who.angler or "") if name is None else name,
+        launch=launch_view(launch_of(house, who)),
         told=house.boat.told(who.owner) if before is None else (),
         problem=problem,
     )

@@ -11,9 +11,11 @@ from mudlamp.services.boat.desk import Told
 from mudlamp.services.edge.controls import of
 from mudlamp.services.edge.weights import ounces
 from mudlamp.services.log.review import Review, StageRow, Word
+from mudlamp.services.log.timeline import Timeline, timeline_of
 from mudlamp.services.words.deciding import OF_WORDS, STAGE_WORDS, all_words, custom_words, move_words, rate_words
 from mudlamp.services.words.log import SOURCE_WORDS, TOKEN_WORDS, clock
 from mudlamp.web.log.boat_days import BoatLogView, boat_log_view
+from mudlamp.web.log.launch import LaunchView
 from mudlamp.web.times import when_with_year
 
 # What is said of the first set-up; of later ones, what changed.
@@ -83,6 +85,7 @@ class LogView:
     demo_alone: bool
     next_before: str | None
     boat: BoatLogView
+    launch: LaunchView
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -125,6 +128,7 @@ class SessionPageView:
     with_demo: bool
     setups: Sequence[SetupView]
     review: "ReviewView"
+    timeline: Timeline
     shots: Sequence[ShotView]
     loose: Sequence[ReactionView]
 
@@ -170,6 +174,7 @@ def log_view(
     demo_alone: bool,
     page: int,
     name: str,
+    launch: LaunchView,
     told: Sequence[Told] = (),
     problem: str = "",
 ) -> LogView:
@@ -182,6 +187,7 @@ def log_view(
         demo_alone=demo_alone,
         next_before=sessions[-1].started_at.isoformat() if len(sessions) == page else None,
         boat=boat_log_view(told),
+        launch=launch,
     )
 
 
@@ -194,6 +200,7 @@ def session_page_view(detail: SessionDetail, review: Review, word: Word, *, with
         with_demo=with_demo,
         setups=setup_views(detail.setups),
         review=_review(review, word),
+        timeline=timeline_of(detail),
         shots=tuple(_shot(one, is_own=is_own) for one in detail.shots),
         loose=tuple(reaction_view(one, is_own=is_own) for one in detail.loose),
     )

@@ -1,0 +1,24 @@
+"""What Find says: of what is really there, of views, of what a search has seen."""
+
+from mudlamp.core.units import FOOT_M, INCH_M
+
+VIEW_WORDS = {"scrolling": "Scrolling", "down": "Straight down", "side": "Both sides"}
+THINGS = {
+    "tree": "a drowned tree or brush",
+    "post": "a piling",
+    "float": "a dock float",
+    "weeds": "a weed bed",
+    "boulders": "boulders",
+    "wall": "a stone wall",
+    "bait": "a ball of bait",
+}
+
+
+def said_of(what: str, count: int, size_m: float, depth_m: float) -> str:
+    """Return what is there in words: fish with how many, how long [m] and how deep [m]; all else by name and depth."""
+    deep = f"{depth_m / FOOT_M:.0f} ft down"
+    if what in THINGS:
+        return f"{THINGS[what]}, {deep}"
+    if count == 1:
+        return f"one {what}, some {size_m / INCH_M:.0f} in, {deep}"
+    return f"{count} {what}, some {size_m / INCH_M:.0f} in each, {deep}"

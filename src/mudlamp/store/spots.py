@@ -1,0 +1,58 @@
+"""Queries of spots."""
+
+import uuid
+from collections.abc import Sequence
+
+from sqlalchemy import Engine, delete, func, select
+from sqlalchemy.dialects.postgresql import insert
+
+from mudlamp.core.records.spots import Spot
+from mudlamp.store.database import work
+from mudlamp.store.models import SpotRow
+from mudlamp.store.scope import EVERYBODY
+
+_FIELDS = tuple(Spot.__dataclass_fields__)
+
+
+def _spot(row: SpotRow) -> Spot:
+    return Spot(**{name: getattr(row, name) for name in _FIELDS})
+
+
+def spots_on(engine: Engine, owner: uuid.UUID, water: str) -> list[Spot]:
+    """Return the owner's spots on a water, and the demo's, oldest first."""
+    with work(engine, owner, and_nobodys=True) as session:
+        rows = session.scalars(select(SpotRow).where(SpotRow.water == water).order_by(SpotRow.created_at, SpotRow.id)).all()
+        return [_spot(row) for row in rows]
+
+
+def find_spot(engine: Engine, owner: uuid.UUID, key: uuid.UUID, *, with_demo: bool = True) -> Spot | None:
+    """Return a spot of the owner's (or the demo's) by its key, or None."""
+    with work(engine, owner, and_nobodys=with_demo) as session:
+        row = session.scalars(select(SpotRow).where(SpotRow.id == key)).one_or_none()
+        return None if row is None else _spot(row)
+
+
+def count_spots(engine: Engine, owner: uuid.UUID) -> int:
+    """Return how many spots an owner has."""
+    with work(engine, owner) as session:
+        return int(session.scalar(select(func.count()).select_from(SpotRow)) or 0)
+
+
+def put_spots(engine: Engine, spots: Sequence[Spot]) -> None:
+    """Keep spots in one transaction; one that is there already by its key is written anew where it has the same owner."""
+    with work(engine, EVERYBODY) as session:
+        for spot in spots:
+            values = {name: getattr(spot, name) for name in _FIELDS}
+            fresh = {name: value for name, value in values.items() if name not in ("id", "owner", "created_at")}
+            session.execute(
+                insert(SpotRow)
+                .values(values)
+                .on_conflict_do_update(index_elements=["id"], set_=fresh, where=SpotRow.owner.is_not_distinct_from(spot.owner))
+            )
+
+
+def delete_spot(engine: Engine, owner: uuid.UUID, key: uuid.UUID) -> bool:
+    """Delete a spot of the owner's; return whether it was there."""
+    with work(engine, owner) as session:
+        found = session.execute(delete(SpotRow).where(SpotRow.id == key), execution_options={"synchronize_session": False})
+        return bool(found.rowcount)  # type: ignore[attr-defined]

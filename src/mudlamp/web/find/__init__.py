@@ -1,0 +1,1 @@
+"""The Find page."""
