@@ -231,6 +231,16 @@ def heard(page):
     return said
 
 
+def jig_in_water(page, said):
+    """Wait for truth that holds the jig: the script takes it out of the water between throws."""
+    for _ in range(600):
+        rows = [row for row in said.get("tracks", {}).get("truth", []) if row["kind"] == "lure"]
+        if rows:
+            return rows[0]
+        page.wait_for_timeout(100)
+    raise AssertionError("no truth held the jig for a minute")
+
+
 def test_a_newcomer_is_shown_five_scenes_by_clicks_alone(page, site):
     said = heard(page)
     opened(page, site)
@@ -241,7 +251,7 @@ def test_a_newcomer_is_shown_five_scenes_by_clicks_alone(page, site):
     until(page, "document.getElementById('tour').dataset.scene === '1'")
     until(page, "['sinking', 'tight'].includes(document.getElementById('lamp').dataset.lure)")
     axe(page)
-    state, row = said["state"], next(one for one in said["tracks"]["truth"] if one["kind"] == "lure")
+    row, state = jig_in_water(page, said), said["state"]
     x, y = page.evaluate(JIG_AT, {"state": state, "row": row})
     box = page.locator("#side").bounding_box()
     page.mouse.click(box["x"] + x, box["y"] + y)
