@@ -40,12 +40,11 @@ def test_marks_stand_by_their_share_of_the_session():
     lanes = {lane.word: lane for lane in found.lanes}
     assert list(lanes) == ["shots", "looked", "bit", "spooked", "landed", "set-up changed"]
     (mark,) = lanes["shots"].marks
-    assert (mark.at_pct, mark.wide_pct, mark.shot) == (pytest.approx(10.0), pytest.approx(10.0), 1)
+    assert (mark.at_pct, mark.wide_pct, mark.href) == (pytest.approx(10.0), pytest.approx(10.0), "#shot-1")
     assert lanes["looked"].marks[0].at_pct == pytest.approx(15.0)
-    assert lanes["spooked"].marks[0].shot is None
+    assert lanes["spooked"].marks[0].href == ""
     assert lanes["set-up changed"].marks[0].at_pct == pytest.approx(75.0)
-    assert lanes["shots"].leads
-    assert not lanes["looked"].leads
+    assert lanes["looked"].marks[0].href == "#shot-1"
 
 
 def test_the_anglers_word_counts_and_an_unended_session_ends_with_its_last_event():

@@ -30,9 +30,12 @@ from mudlamp.services.recordings.library import Library
 from mudlamp.services.rig.desk import RigDesk
 from mudlamp.services.secrets import cookie_secrets
 from mudlamp.services.settings import Settings
+from mudlamp.services.trips.desk import TripDesk
+from mudlamp.services.trips.photos import Photos
 from mudlamp.services.water.plans import Waters
 from mudlamp.store import database
 from mudlamp.store import log as store
+from mudlamp.store.deleted import purge
 from mudlamp.store.pulse import Pulse, is_away
 
 # How long the first page has the processor to itself after the start [s].
@@ -57,6 +60,7 @@ class House:
     pairing: PairingDesk
     log: LogDesk
     launch: LaunchDesk
+    trips: TripDesk
     engine: Engine
     # What cookies are signed with.
     secrets: Sequence[str]
@@ -103,6 +107,7 @@ def house_on(engine: Engine, settings: Settings) -> House:
     """Return the house on a database that is migrated already."""
     jobs, library = Jobs(), Library(engine, settings, now=_now)
     rigs, casts = RigDesk(engine, jobs), CastDesk(engine, now=_now)
+    boat = BoatDesk(engine, jobs, rigs, casts, now=_now)
     return House(
         settings=settings,
         sessions=Sessions(engine, settings, now=_now),
@@ -113,11 +118,12 @@ def house_on(engine: Engine, settings: Settings) -> House:
         rigs=rigs,
         cards=CardDesk(engine, jobs, rigs),
         casts=casts,
-        boat=BoatDesk(engine, jobs, rigs, casts, now=_now),
+        boat=boat,
         find=FindDesk(engine, Voyages(settings.run_dir), now=_now),
         pairing=PairingDesk(engine, now=_now),
         log=LogDesk(engine),
         launch=LaunchDesk(engine, now=_now),
+        trips=TripDesk(engine, boat, Photos(engine, settings), now=_now),
         engine=engine,
         secrets=cookie_secrets(settings.run_dir, now=_now()),
     )
@@ -148,3 +154,5 @@ def _tidy(house: House) -> None:
     example_card()
     ensure_demo(house.engine)
     house.library.sweep()
+    purge(house.engine, now=_now())
+    house.trips.photos.sweep()

@@ -73,8 +73,8 @@ def migrate(engine: Engine) -> None:
 
 
 @contextlib.contextmanager
-def work(engine: Engine, whose: Whose | None = None, *, and_nobodys: bool = False) -> Iterator[Session]:
-    """One transaction on somebody's things: committed when the block ends, rolled back when it raises.
+def work(engine: Engine, whose: Whose | None = None, *, and_nobodys: bool = False, and_deleted: bool = False) -> Iterator[Session]:
+    """One transaction on somebody's things (with what they deleted, where asked for): committed when the block ends, rolled back when it raises.
 
     Raises UnavailableError where the database is away, busy or full; LookupError where things that have an owner are asked for without one.
     """
@@ -82,7 +82,7 @@ def work(engine: Engine, whose: Whose | None = None, *, and_nobodys: bool = Fals
         raise UnavailableError(pulse.AWAY)
     try:
         with Session(engine) as session, session.begin():
-            lay_over(session, whose, and_nobodys=and_nobodys)
+            lay_over(session, whose, and_nobodys=and_nobodys, and_deleted=and_deleted)
             _keep_from_writing(session, pulse.why_full(engine))
             yield session
     except PoolTimeoutError as error:

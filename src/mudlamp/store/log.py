@@ -32,9 +32,11 @@ from mudlamp.core.records.rigs import KeptLure, KeptRig, KeptRod
 from mudlamp.store.database import work
 from mudlamp.store.models import (
     AnglerRow,
+    BagRuleRow,
     Base,
     BoatEntryRow,
     CardRow,
+    CatchRow,
     EndedRow,
     LandingRow,
     LaunchRow,
@@ -42,6 +44,7 @@ from mudlamp.store.models import (
     NamedSetupRow,
     PackRow,
     PairingRow,
+    PhotoRow,
     ReactionRow,
     RecordingRow,
     RigRow,
@@ -59,6 +62,7 @@ from mudlamp.store.scope import EVERYBODY, Whose
 DEMO_SHOTS_KEPT = 50
 # Earlier sessions that a rate leans on.
 PAST_SESSIONS = 40
+_QUIET = {"synchronize_session": False}
 
 
 _TABLES: Mapping[type, type[Base]] = {
@@ -90,6 +94,8 @@ def put(engine: Engine, records: Sequence[Storable]) -> None:
 
 def _put_one(session: Session, record: Storable) -> None:
     values = {one.name: getattr(record, one.name) for one in fields(record)}
+    if isinstance(record, TripRecord):
+        values["people"] = list(record.people)
     statement = insert(_TABLES[type(record)]).values(**values)
     later = {name: values[name] for name in _SETTLED.get(type(record), ()) if values[name] is not None}
     if later:
@@ -221,6 +227,8 @@ def session_detail(engine: Engine, whose: Whose, key: uuid.UUID, *, with_demo: b
             setups=[LoggedSetup(session_s=one.session_s, values=one.values) for one in setups],
             shots=shots,
             loose=[each for each in reactions if each.shot_id is None],
+            known=row.known,
+            trip_id=row.trip_id,
         )
 
 
@@ -300,13 +308,35 @@ def adopt(engine: Engine, device: uuid.UUID, angler: uuid.UUID) -> None:
             row.name = free_name(row.name, taken)
             taken.add(row.name)
             row.owner = angler
-        for model in (SessionRow, RecordingRow, LandingRow, EndedRow, PackRow, BoatEntryRow, SpotRow, LaunchRow):
+        mine = (
+            SessionRow,
+            RecordingRow,
+            LandingRow,
+            EndedRow,
+            PackRow,
+            BoatEntryRow,
+            SpotRow,
+            LaunchRow,
+            TripRow,
+            CatchRow,
+            PhotoRow,
+            BagRuleRow,
+        )
+        _make_way(session, device, angler)
+        for model in mine:
             session.execute(update(model).where(model.owner == device).values(owner=angler))
+
+
+def _make_way(session: Session, device: uuid.UUID, angler: uuid.UUID) -> None:
+    """Delete of a browser's own limits and photos those that the angler has already: there may be one of each."""
+    for row, what in ((BagRuleRow, BagRuleRow.species), (PhotoRow, PhotoRow.digest)):
+        theirs = select(what).where(row.owner == angler)
+        session.execute(delete(row).where(row.owner == device, what.in_(theirs)), execution_options=_QUIET)
 
 
 def trip_keys(engine: Engine) -> set[uuid.UUID]:
     """Return the keys of all trips."""
-    with work(engine) as session:
+    with work(engine, EVERYBODY) as session:
         return set(session.execute(select(TripRow.id)).scalars())
 
 
@@ -325,6 +355,9 @@ def empty(engine: Engine) -> None:
             BoatEntryRow,
             SpotRow,
             LaunchRow,
+            CatchRow,
+            PhotoRow,
+            BagRuleRow,
             PairingRow,
         ):
             session.execute(delete(model))

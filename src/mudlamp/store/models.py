@@ -10,6 +10,7 @@ from sqlalchemy import (
     BigInteger,
     Boolean,
     CheckConstraint,
+    Computed,
     Date,
     DateTime,
     Dialect,
@@ -23,7 +24,7 @@ from sqlalchemy import (
     UniqueConstraint,
     text,
 )
-from sqlalchemy.dialects.postgresql import JSONB, UUID
+from sqlalchemy.dialects.postgresql import JSONB, TSVECTOR, UUID
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
 from mudlamp.core.texts import mended
@@ -81,6 +82,24 @@ class Owned:
     owner: Mapped[uuid.UUID | None] = mapped_column(Key)
 
 
+class OfTrip:
+    """A row that belongs to a trip, and to its owner."""
+
+    trip_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("trip.id", ondelete="CASCADE"))
+
+
+class Deletable:
+    """A row that can be deleted and, for a while, brought back: with `deleted_at` no query sees it that does not ask for what is deleted."""
+
+    deleted_at: Mapped[dt.datetime | None] = mapped_column(Moment)
+
+
+def _searched(*texts: str) -> Mapped[str]:
+    """Return a column of the words of texts (SQL expressions), which the database keeps by itself."""
+    joined = " || ' ' || ".join(texts)
+    return mapped_column(TSVECTOR, Computed(f"to_tsvector('english', {joined})", persisted=True), deferred=True)
+
+
 class OfSession:
     """A row that belongs to a session, and to its owner."""
 
@@ -102,20 +121,117 @@ class AnglerRow(Base):
     created_at: Mapped[dt.datetime] = mapped_column(Moment)
 
 
-class TripRow(Base):
-    """A day on a water."""
+class TripRow(Owned, Deletable, Base):
+    """A day on a water: who was aboard (first names or initials), what for, with which rig; under way from `started_at` to `ended_at`."""
 
     __tablename__ = "trip"
-    __table_args__ = (CheckConstraint(_SOURCE_RULE, name="source"),)
+    __table_args__ = (
+        CheckConstraint(_SOURCE_RULE, name="source"),
+        Index("ix_trip_owner", "owner", "day"),
+        Index("ix_trip_words", "words", postgresql_using="gin"),
+    )
     id: Mapped[uuid.UUID] = mapped_column(Key, primary_key=True)
     source: Mapped[str] = mapped_column(Words(10))
     title: Mapped[str] = mapped_column(Words(120))
     water: Mapped[str] = mapped_column(Words(80))
     day: Mapped[dt.datetime] = mapped_column(Moment)
     notes: Mapped[str] = mapped_column(Notes)
+    people: Mapped[list[str]] = mapped_column(ARRAY(Notes), server_default="{}")
+    goal: Mapped[str] = mapped_column(Words(20), server_default="")
+    rig_id: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("rig.id", ondelete="SET NULL"))
+    started_at: Mapped[dt.datetime | None] = mapped_column(Moment)
+    ended_at: Mapped[dt.datetime | None] = mapped_column(Moment)
+    words: Mapped[str] = _searched("title", "water", "notes")
 
 
-class SessionRow(Owned, Base):
+class ConditionRow(OfTrip, Base):
+    """The weather and the water at a moment of a trip, as far as somebody or a feed said."""
+
+    __tablename__ = "condition"
+    __table_args__ = (Index("ix_condition_trip", "trip_id", "at"),)
+    id: Mapped[uuid.UUID] = mapped_column(Key, primary_key=True)
+    at: Mapped[dt.datetime] = mapped_column(Moment)
+    sky: Mapped[str | None] = mapped_column(Words(10))
+    wind_m_s: Mapped[float | None] = mapped_column(Double)
+    wind_from_rad: Mapped[float | None] = mapped_column(Double)
+    air_degc: Mapped[float | None] = mapped_column(Double)
+    water_degc: Mapped[float | None] = mapped_column(Double)
+    clarity: Mapped[str | None] = mapped_column(Words(10))
+    pressure_pa: Mapped[float | None] = mapped_column(Double)
+    origin: Mapped[str] = mapped_column(Words(10))
+
+
+class MoveRow(OfTrip, Base):
+    """A move to another place."""
+
+    __tablename__ = "move"
+    __table_args__ = (Index("ix_move_trip", "trip_id", "at"),)
+    id: Mapped[uuid.UUID] = mapped_column(Key, primary_key=True)
+    at: Mapped[dt.datetime] = mapped_column(Moment)
+    place: Mapped[str] = mapped_column(Words(80))
+    spot_id: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("spot.id", ondelete="SET NULL"))
+    depth_m: Mapped[float | None] = mapped_column(Double)
+    saw_fish: Mapped[bool | None] = mapped_column(Boolean)
+    note: Mapped[str] = mapped_column(Notes)
+
+
+class CatchRow(Owned, Deletable, Base):
+    """A fish in the boat: what, how long and heavy, guessed how long before; with what it was caught; which track and moment of a session it was."""
+
+    __tablename__ = "catch"
+    __table_args__ = (
+        CheckConstraint(_SOURCE_RULE, name="source"),
+        Index("ix_catch_owner", "owner", "at"),
+        Index("ix_catch_words", "words", postgresql_using="gin"),
+    )
+    id: Mapped[uuid.UUID] = mapped_column(Key, primary_key=True)
+    trip_id: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("trip.id", ondelete="SET NULL"))
+    session_id: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("session.id", ondelete="SET NULL"))
+    source: Mapped[str] = mapped_column(Words(10))
+    at: Mapped[dt.datetime] = mapped_column(Moment)
+    species: Mapped[str] = mapped_column(Words(20))
+    length_m: Mapped[float | None] = mapped_column(Double)
+    weight_kg: Mapped[float | None] = mapped_column(Double)
+    guess_m: Mapped[float | None] = mapped_column(Double)
+    kept: Mapped[bool] = mapped_column(Boolean)
+    lure: Mapped[str] = mapped_column(Words(80))
+    rod: Mapped[str] = mapped_column(Words(60))
+    presentation: Mapped[str] = mapped_column(Words(20))
+    depth_m: Mapped[float | None] = mapped_column(Double)
+    track: Mapped[str] = mapped_column(Words(20))
+    session_s: Mapped[float | None] = mapped_column(Double)
+    note: Mapped[str] = mapped_column(Notes)
+    words: Mapped[str] = _searched("species", "lure", "rod", "note")
+
+
+class PhotoRow(Owned, Base):
+    """A photo of a catch: its file is `<id>.jpg` in the photos folder, made anew so that it says nothing of where it was taken."""
+
+    __tablename__ = "photo"
+    __table_args__ = (UniqueConstraint("owner", "digest", name="one_photo_an_owner"),)
+    id: Mapped[uuid.UUID] = mapped_column(Key, primary_key=True)
+    catch_id: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("catch.id", ondelete="CASCADE"))
+    digest: Mapped[str] = mapped_column(Words(64))
+    size_bytes: Mapped[int] = mapped_column(BigInteger)
+    width: Mapped[int] = mapped_column(Integer)
+    height: Mapped[int] = mapped_column(Integer)
+    taken_at: Mapped[dt.datetime] = mapped_column(Moment)
+    created_at: Mapped[dt.datetime] = mapped_column(Moment)
+
+
+class BagRuleRow(Owned, Base):
+    """An angler's own entry of how many of a species they may keep, how long those must be, and how many they want."""
+
+    __tablename__ = "bag_rule"
+    __table_args__ = (UniqueConstraint("owner", "species", name="one_bag_rule_a_species"),)
+    id: Mapped[uuid.UUID] = mapped_column(Key, primary_key=True)
+    species: Mapped[str] = mapped_column(Words(20))
+    most: Mapped[int] = mapped_column(Integer)
+    wanted: Mapped[int | None] = mapped_column(Integer)
+    least_m: Mapped[float | None] = mapped_column(Double)
+
+
+class SessionRow(Owned, Deletable, Base):
     """One run of pings: from a simulated water, a recording or a head."""
 
     __tablename__ = "session"
@@ -124,6 +240,7 @@ class SessionRow(Owned, Base):
         CheckConstraint("state in ('running', 'ended', 'interrupted')", name="state"),
         Index("ix_session_started", "started_at"),
         Index("ix_session_owner", "owner", "started_at"),
+        Index("ix_session_words", "words", postgresql_using="gin"),
     )
     id: Mapped[uuid.UUID] = mapped_column(Key, primary_key=True)
     source: Mapped[str] = mapped_column(Words(10))
@@ -136,6 +253,9 @@ class SessionRow(Owned, Base):
     state: Mapped[str] = mapped_column(Words(12))
     started_at: Mapped[dt.datetime] = mapped_column(Moment)
     ended_at: Mapped[dt.datetime | None] = mapped_column(Moment)
+    # What was known of the water and the tackle: temperature, clarity, lure, color and the like, for the review.
+    known: Mapped[dict[str, Any]] = mapped_column(Values, server_default="{}")
+    words: Mapped[str] = _searched("title")
 
 
 class SetupChangeRow(OfSession, Base):
@@ -152,7 +272,11 @@ class ShotRow(OfSession, Base):
     """One presentation of a lure."""
 
     __tablename__ = "shot"
-    __table_args__ = (CheckConstraint(_SOURCE_RULE, name="source"), Index("ix_shot_session", "session_id", "number"))
+    __table_args__ = (
+        CheckConstraint(_SOURCE_RULE, name="source"),
+        Index("ix_shot_session", "session_id", "number"),
+        Index("ix_shot_at", "at", "id"),
+    )
     id: Mapped[uuid.UUID] = mapped_column(Key, primary_key=True)
     source: Mapped[str] = mapped_column(Words(10))
     number: Mapped[int] = mapped_column(Integer)
@@ -168,7 +292,11 @@ class ReactionRow(OfSession, Base):
     """What a fish did: the machine's token, and the angler's correction where there is one."""
 
     __tablename__ = "reaction"
-    __table_args__ = (CheckConstraint(_SOURCE_RULE, name="source"), Index("ix_reaction_session", "session_id", "session_s"))
+    __table_args__ = (
+        CheckConstraint(_SOURCE_RULE, name="source"),
+        Index("ix_reaction_session", "session_id", "session_s"),
+        Index("ix_reaction_shot", "shot_id"),
+    )
     id: Mapped[uuid.UUID] = mapped_column(Key, primary_key=True)
     shot_id: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("shot.id", ondelete="SET NULL"))
     source: Mapped[str] = mapped_column(Words(10))
@@ -337,7 +465,7 @@ class BoatEntryRow(Owned, Base):
     """An act in the boat: its own key is made of the owner's and the one that the phone gave it, so that it arrives once."""
 
     __tablename__ = "boat_entry"
-    __table_args__ = (Index("ix_boat_entry_owner", "owner", "at"),)
+    __table_args__ = (Index("ix_boat_entry_owner", "owner", "at"), Index("ix_boat_entry_words", "words", postgresql_using="gin"))
     id: Mapped[uuid.UUID] = mapped_column(Key, primary_key=True)
     given: Mapped[uuid.UUID] = mapped_column(Key)
     device: Mapped[uuid.UUID] = mapped_column(Key)
@@ -348,13 +476,20 @@ class BoatEntryRow(Owned, Base):
     received_at: Mapped[dt.datetime] = mapped_column(Moment)
     values: Mapped[dict[str, Any]] = mapped_column(Values)
     clash_of: Mapped[uuid.UUID | None] = mapped_column(Key)
+    words: Mapped[str] = mapped_column(
+        TSVECTOR, Computed("jsonb_to_tsvector('english', \"values\", '[\"string\"]')", persisted=True), deferred=True
+    )
 
 
-class SpotRow(Owned, Base):
+class SpotRow(Owned, Deletable, Base):
     """A spot: a place on a water, how well it is known, what it is."""
 
     __tablename__ = "spot"
-    __table_args__ = (CheckConstraint(_SOURCE_RULE, name="spot_source"), Index("ix_spot_owner", "owner", "water"))
+    __table_args__ = (
+        CheckConstraint(_SOURCE_RULE, name="spot_source"),
+        Index("ix_spot_owner", "owner", "water"),
+        Index("ix_spot_words", "words", postgresql_using="gin"),
+    )
     id: Mapped[uuid.UUID] = mapped_column(Key, primary_key=True)
     water: Mapped[str] = mapped_column(String(60))
     kind: Mapped[str] = mapped_column(String(20))
@@ -368,6 +503,7 @@ class SpotRow(Owned, Base):
     looks: Mapped[int] = mapped_column(Integer)
     source: Mapped[str] = mapped_column(String(12))
     created_at: Mapped[dt.datetime] = mapped_column(Moment)
+    words: Mapped[str] = _searched("kind", "note")
 
 
 class LaunchRow(Owned, Base):

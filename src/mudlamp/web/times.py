@@ -18,9 +18,19 @@ def use_zone(name: str) -> None:
     _ZONE.set(zone)
 
 
+def zone() -> dt.tzinfo | None:
+    """Return the angler's time zone; None for the machine's own."""
+    return _ZONE.get()
+
+
 def local(at: dt.datetime) -> dt.datetime:
     """Return a moment on the angler's clock."""
     return at.astimezone(_ZONE.get())
+
+
+def time_of_day(at: dt.datetime) -> str:
+    """Return a moment's time of day in words: 7:10 AM."""
+    return local(at).strftime("%-I:%M %p")
 
 
 def when(at: dt.datetime) -> str:

@@ -3,7 +3,7 @@
 import datetime as dt
 import uuid
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from mudlamp.core.controls import Value
 
@@ -19,7 +19,7 @@ class AnglerRecord:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class TripRecord:
-    """A day on a water."""
+    """A day on a water: `people` by first names or initials; under way from `started_at` to `ended_at`."""
 
     id: uuid.UUID
     source: str
@@ -27,6 +27,12 @@ class TripRecord:
     water: str
     day: dt.datetime
     notes: str
+    owner: uuid.UUID | None = None
+    people: Sequence[str] = ()
+    goal: str = ""
+    rig_id: uuid.UUID | None = None
+    started_at: dt.datetime | None = None
+    ended_at: dt.datetime | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -45,6 +51,8 @@ class SessionRecord:
     state: str
     started_at: dt.datetime
     ended_at: dt.datetime | None
+    # What was known of water and tackle: temperature, clarity, lure, color and the like.
+    known: Mapping[str, Value] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -189,3 +197,5 @@ class SessionDetail:
     setups: Sequence[LoggedSetup]
     shots: Sequence[LoggedShot]
     loose: Sequence[LoggedReaction]
+    known: Mapping[str, Value] = field(default_factory=dict)
+    trip_id: uuid.UUID | None = None

@@ -10,11 +10,11 @@ from mudlamp.core.advice.answers import Sky
 from mudlamp.core.errors import DomainError
 from mudlamp.core.texts import mended
 from mudlamp.core.water.clarity import Clarity
+from mudlamp.services.edge.forms import EARLIEST_YEAR, LATEST_YEAR
 from mudlamp.services.words.boat import EVERY_OUTCOME
 
 # What is sent at once, and how many can be given another rod in one go.
 MOST_AT_ONCE, MOST_REASSIGNED = 500, 10
-EARLIEST, LATEST = 2000, 2100
 # Mended as the store would, so that what is sent again is found to be the same.
 Short = Annotated[str, AfterValidator(mended), Field(max_length=80)]
 Deep = Annotated[float, Field(ge=0.0, le=190.0)]
@@ -22,8 +22,8 @@ Deep = Annotated[float, Field(ge=0.0, le=190.0)]
 
 def _in_our_time(at: dt.datetime) -> dt.datetime:
     """Return a time of this century; raise ValueError for one that no phone's clock shows."""
-    if not EARLIEST <= at.year < LATEST:
-        raise ValueError(f"it must be a time from {EARLIEST} to {LATEST}")
+    if not EARLIEST_YEAR <= at.year < LATEST_YEAR:
+        raise ValueError(f"it must be a time from {EARLIEST_YEAR} to {LATEST_YEAR}")
     return at
 
 

@@ -1,5 +1,6 @@
 """Forms: fields in the angler's units, read into the core's with a message beside each that is wrong."""
 
+import datetime as dt
 import math
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
@@ -7,6 +8,8 @@ from enum import StrEnum
 from typing import TypedDict, Unpack
 
 from mudlamp.core.units import INCH_M, OUNCE_KG, degc_from_degf, degf_from_degc, feet, meters
+
+EARLIEST_YEAR, LATEST_YEAR = 2000, 2100
 
 
 class FieldKind(StrEnum):
@@ -16,6 +19,8 @@ class FieldKind(StrEnum):
     CHOICE = "choice"
     CHECK = "check"
     TEXT = "text"
+    DAY = "date"
+    TIME = "time"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -140,6 +145,16 @@ def check(name: str, label: str, **more: Unpack[More]) -> Field:
     return Field(name=name, label=label, kind=FieldKind.CHECK, **more)
 
 
+def day(name: str, label: str, **more: Unpack[More]) -> Field:
+    """Return a field for a day: its value is a date."""
+    return Field(name=name, label=label, kind=FieldKind.DAY, **more)
+
+
+def time_of_day(name: str, label: str, **more: Unpack[More]) -> Field:
+    """Return a field for a time of day: its value is a time without a zone."""
+    return Field(name=name, label=label, kind=FieldKind.TIME, **more)
+
+
 def words(name: str, label: str, **more: Unpack[More]) -> Field:
     """Return a field for a line of text."""
     return Field(name=name, label=label, kind=FieldKind.TEXT, **more)
@@ -178,6 +193,8 @@ def _parsed(one: Field, text: str) -> object:
         return one.named(text) if text in {option.value for option in one.options} else None
     if one.kind is FieldKind.TEXT:
         return text if len(text) <= one.longest else None
+    if one.kind in (FieldKind.DAY, FieldKind.TIME):
+        return _when(one, text)
     try:
         value = float(text)
     except ValueError:
@@ -187,8 +204,22 @@ def _parsed(one: Field, text: str) -> object:
     return int(value) if one.whole else one.unit.to_core(value)
 
 
+def _when(one: Field, text: str) -> object:
+    try:
+        if one.kind is FieldKind.TIME:
+            return dt.time.fromisoformat(text).replace(tzinfo=None)
+        found = dt.date.fromisoformat(text)
+    except ValueError:
+        return None
+    return found if EARLIEST_YEAR <= found.year < LATEST_YEAR else None
+
+
 def allowed(one: Field) -> str:
     """Return what may be given, in words."""
+    if one.kind is FieldKind.DAY:
+        return f"a day as YYYY-MM-DD, from {EARLIEST_YEAR} to {LATEST_YEAR - 1}"
+    if one.kind is FieldKind.TIME:
+        return "a time of day as HH:MM, 00:00 to 23:59"
     if one.kind is FieldKind.CHOICE:
         return "one of " + ", ".join(option.value for option in one.options)
     if one.kind is FieldKind.TEXT:

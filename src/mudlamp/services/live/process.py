@@ -5,7 +5,7 @@ import signal
 import threading
 import uuid
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from multiprocessing.connection import Connection
 from pathlib import Path
 
@@ -14,6 +14,7 @@ from mudlamp.core.receiver.screen import Screen
 from mudlamp.core.records.log import Record, SessionRecord
 from mudlamp.services.live import line
 from mudlamp.services.live.affordable import require_affordable
+from mudlamp.services.live.known import Known
 from mudlamp.services.live.session import LampSession
 from mudlamp.services.logs import set_up_logs
 from mudlamp.services.outbox import Outbox
@@ -43,13 +44,14 @@ class Order:
     idle_end_s: float
     first_viewer_s: float
     run_dir: Path
+    known: Known = field(default_factory=Known)
 
     def opened(self, water: LiveWater, *, now: dt.datetime) -> SessionRecord:
         """Return the record of the session as it begins."""
         return SessionRecord(
             id=self.session_id,
             source=water.source,
-            trip_id=None,
+            trip_id=self.known.trip_id,
             angler_id=self.angler_id,
             device=self.device,
             owner=self.device if self.angler_id is None else self.angler_id,
@@ -59,6 +61,7 @@ class Order:
             state="running",
             started_at=now,
             ended_at=None,
+            known=self.known.facts,
         )
 
 

@@ -13,6 +13,7 @@ from mudlamp.core.receiver.screen import Screen
 from mudlamp.core.setup import Setting
 from mudlamp.services.jobs import Turnstile
 from mudlamp.services.live.handle import SessionHandle
+from mudlamp.services.live.known import known_of
 from mudlamp.services.live.messages import SetControls, SetTwin, UseScreen
 from mudlamp.services.live.process import Order
 from mudlamp.services.live.writer import Writer
@@ -140,6 +141,7 @@ class Sessions:
             idle_end_s=self._settings.idle_end_s,
             first_viewer_s=self._settings.first_viewer_s,
             run_dir=self._settings.run_dir,
+            known=known_of(self._engine, plan, device if angler_id is None else angler_id),
         )
         return SessionHandle(order, Writer(self._engine, key, folder=self._settings.owed_dir), now=self._now)
 

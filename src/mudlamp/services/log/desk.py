@@ -2,7 +2,7 @@
 
 import datetime as dt
 import uuid
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 from sqlalchemy import Engine
@@ -10,9 +10,11 @@ from sqlalchemy import Engine
 from mudlamp.core.errors import DomainError, MissingError
 from mudlamp.core.reactions import Reaction
 from mudlamp.core.records.log import Angler, LoggedReaction, SessionDetail, SessionSummary
+from mudlamp.core.records.shots import FoundText
 from mudlamp.services.edge.controls import stored_edge_values
 from mudlamp.services.log.codes import Codes
 from mudlamp.services.log.review import Review, Word, review
+from mudlamp.services.log.shot_list import ShotPage, search, shot_page
 from mudlamp.services.words.demo import DEMO_ANGLER
 from mudlamp.store import log as store
 from mudlamp.store import rigs as rig_store
@@ -55,6 +57,14 @@ class LogDesk:
         if found is None:
             raise MissingError("You have no reaction with that key.")
         return found
+
+    def shots(self, owner: uuid.UUID, given: Mapping[str, object], *, page: int, zone: dt.tzinfo | None, with_demo: bool) -> ShotPage:
+        """Return a page of somebody's shots, narrowed and sorted as a form says."""
+        return shot_page(self._engine, owner, given, page=page, zone=zone, with_demo=with_demo)
+
+    def search(self, owner: uuid.UUID, text: str) -> Sequence[FoundText]:
+        """Return what of somebody's log holds the words of a text."""
+        return search(self._engine, owner, text)
 
     def angler(self, key: uuid.UUID) -> Angler | None:
         """Return an angler by key, or None."""

@@ -12,9 +12,10 @@ from mudlamp.services.log.review import Word
 from mudlamp.web.context import At, Form, Visitor, Who, is_part, render
 from mudlamp.web.cookies import ANGLER, set_cookie
 from mudlamp.web.log.launch import launch_of, launch_view
+from mudlamp.web.log.trip_views import trip_line_view
 from mudlamp.web.log.views import LogView, log_view, reaction_view, session_page_view
 
-PAGE = 25
+PAGE, TRIPS = 25, 12
 router = APIRouter(include_in_schema=False)
 
 
@@ -37,6 +38,7 @@ def _log_view(
         page=PAGE,
         name=(who.angler or "") if name is None else name,
         launch=launch_view(launch_of(house, who)),
+        trips=[trip_line_view(one) for one in house.trips.all(who.owner, limit=TRIPS)] if before is None else (),
         told=house.boat.told(who.owner) if before is None else (),
         problem=problem,
     )

@@ -75,6 +75,18 @@ class SessionView:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class TripLineView:
+    """A trip in the list."""
+
+    id: str
+    title: str
+    water: str
+    day: str
+    source: str
+    state: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class LogView:
     """The Log page: who fishes (and what is wrong with that name), sessions; `demo_alone` while there is nothing of one's own."""
 
@@ -86,6 +98,8 @@ class LogView:
     next_before: str | None
     boat: BoatLogView
     launch: LaunchView
+    trips: Sequence[TripLineView]
+    last_time: Sequence[str]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -126,6 +140,8 @@ class SessionPageView:
 
     session: SessionView
     with_demo: bool
+    is_own: bool
+    trip: str
     setups: Sequence[SetupView]
     review: "ReviewView"
     timeline: Timeline
@@ -175,6 +191,8 @@ def log_view(
     page: int,
     name: str,
     launch: LaunchView,
+    trips: Sequence[TripLineView] = (),
+    last_time: Sequence[str] = (),
     told: Sequence[Told] = (),
     problem: str = "",
 ) -> LogView:
@@ -188,6 +206,8 @@ def log_view(
         next_before=sessions[-1].started_at.isoformat() if len(sessions) == page else None,
         boat=boat_log_view(told),
         launch=launch,
+        trips=trips,
+        last_time=last_time,
     )
 
 
@@ -198,6 +218,8 @@ def session_page_view(detail: SessionDetail, review: Review, word: Word, *, with
     return SessionPageView(
         session=session_view(detail.summary),
         with_demo=with_demo,
+        is_own=is_own,
+        trip=str(detail.trip_id or ""),
         setups=setup_views(detail.setups),
         review=_review(review, word),
         timeline=timeline_of(detail),

@@ -1,0 +1,68 @@
+"""Shots in a list: one line each, and what a list may be narrowed to."""
+
+import datetime as dt
+import uuid
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from enum import StrEnum
+
+from mudlamp.core.controls import Value
+
+
+class ShotOrder(StrEnum):
+    """What a list of shots may be sorted by."""
+
+    AT = "at"
+    OUT = "out"
+    HEAD = "head"
+    LASTED = "lasted"
+    OUTCOME = "outcome"
+    WATER = "water"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ShotWanted:
+    """What a list of shots is narrowed to (None or empty: no matter), and how it is sorted."""
+
+    source: str = ""
+    text: str = ""
+    token: str = ""
+    outcome: str = ""
+    since: dt.datetime | None = None
+    until: dt.datetime | None = None
+    least_m: float | None = None
+    most_m: float | None = None
+    least_kg: float | None = None
+    most_kg: float | None = None
+    order: ShotOrder = ShotOrder.AT
+    up: bool = False
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ShotLine:
+    """A shot in the list."""
+
+    id: uuid.UUID
+    session_id: uuid.UUID
+    title: str
+    source: str
+    number: int
+    at: dt.datetime
+    ahead_m: float
+    head_kg: float
+    lasted_s: float | None
+    outcome: str | None
+    tokens: Sequence[str]
+    known: Mapping[str, Value]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FoundText:
+    """Something of the log in which a text was found."""
+
+    kind: str
+    id: uuid.UUID
+    name: str
+    more: str
+    at: dt.datetime
+    page: str

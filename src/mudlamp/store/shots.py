@@ -1,0 +1,133 @@
+"""Queries of shots as a list, and of the words of the log (PostgreSQL's own text search)."""
+
+import operator
+import uuid
+from collections.abc import Mapping
+from typing import Any
+
+from sqlalchemy import ColumnElement, Engine, Select, func, select
+from sqlalchemy.orm import Session
+
+from mudlamp.core.records.shots import FoundText, ShotLine, ShotOrder, ShotWanted
+from mudlamp.store.database import work
+from mudlamp.store.models import BoatEntryRow, CatchRow, ReactionRow, SessionRow, ShotRow, SpotRow, TripRow
+
+_TOKEN = func.coalesce(ReactionRow.corrected, ReactionRow.token)
+_ORDERS: Mapping[ShotOrder, Any] = {
+    ShotOrder.AT: ShotRow.at,
+    ShotOrder.OUT: ShotRow.ahead_m,
+    ShotOrder.HEAD: ShotRow.head_kg,
+    ShotOrder.LASTED: ShotRow.end_s - ShotRow.start_s,
+    ShotOrder.OUTCOME: ShotRow.outcome,
+    ShotOrder.WATER: SessionRow.title,
+}
+
+
+def shots(engine: Engine, owner: uuid.UUID, wanted: ShotWanted, *, page: int, size: int, with_demo: bool) -> tuple[list[ShotLine], int]:
+    """Return a page (from 0) of the owner's shots as they are wanted, and how many there are on all pages; the demo's only where asked for."""
+    with work(engine, owner, and_nobodys=with_demo) as session:
+        narrowed = _narrowed(select(ShotRow.id).join(SessionRow, SessionRow.id == ShotRow.session_id), wanted, with_demo=with_demo)
+        count = session.scalar(select(func.count()).select_from(narrowed.subquery()))
+        order = _ORDERS[wanted.order]
+        query = _narrowed(select(ShotRow, SessionRow).join(SessionRow, SessionRow.id == ShotRow.session_id), wanted, with_demo=with_demo)
+        query = query.order_by((order.asc() if wanted.up else order.desc()).nulls_last(), ShotRow.at.desc(), ShotRow.id)
+        rows = session.execute(query.limit(size).offset(page * size)).all()
+        tokens = _tokens(session, [shot.id for shot, _ in rows])
+        return [_line(shot, one, tokens.get(shot.id, [])) for shot, one in rows], int(count or 0)
+
+
+def _narrowed(query: Any, wanted: ShotWanted, *, with_demo: bool) -> Any:
+    """Return a query of shots and their sessions, narrowed."""
+    found: list[ColumnElement[bool]] = [] if with_demo else [ShotRow.source != "demo"]
+    for value, column, compare in (
+        (wanted.source, ShotRow.source, operator.eq),
+        (wanted.outcome, ShotRow.outcome, operator.eq),
+        (wanted.since, ShotRow.at, operator.ge),
+        (wanted.until, ShotRow.at, operator.lt),
+        (wanted.least_m, ShotRow.ahead_m, operator.ge),
+        (wanted.most_m, ShotRow.ahead_m, operator.le),
+        (wanted.least_kg, ShotRow.head_kg, operator.ge),
+        (wanted.most_kg, ShotRow.head_kg, operator.le),
+    ):
+        if value not in (None, ""):
+            found.append(compare(column, value))
+    if wanted.text:
+        found.append(SessionRow.words.bool_op("@@")(_asked(wanted.text)))
+    if wanted.token:
+        found.append(select(ReactionRow.id).where(ReactionRow.shot_id == ShotRow.id, wanted.token == _TOKEN).exists())
+    return query.where(*found)
+
+
+def _asked(text: str) -> ColumnElement[Any]:
+    return func.websearch_to_tsquery("english", text)
+
+
+def _tokens(session: Session, keys: list[uuid.UUID]) -> dict[uuid.UUID, list[str]]:
+    found: dict[uuid.UUID, list[str]] = {}
+    query = select(ReactionRow.shot_id, _TOKEN).where(ReactionRow.shot_id.in_(keys)).order_by(ReactionRow.session_s)
+    for key, token in session.execute(query).all():
+        if key is not None:
+            found.setdefault(key, []).append(token)
+    return found
+
+
+def _line(shot: ShotRow, session: SessionRow, tokens: list[str]) -> ShotLine:
+    return ShotLine(
+        id=shot.id,
+        session_id=session.id,
+        title=session.title,
+        source=shot.source,
+        number=shot.number,
+        at=shot.at,
+        ahead_m=shot.ahead_m,
+        head_kg=shot.head_kg,
+        lasted_s=None if shot.end_s is None else shot.end_s - shot.start_s,
+        outcome=shot.outcome,
+        tokens=tokens,
+        known=session.known,
+    )
+
+
+def search(engine: Engine, owner: uuid.UUID, text: str, *, most: int) -> list[FoundText]:
+    """Return what of the owner's log holds the words of a text, the best of each kind first."""
+    with work(engine, owner) as session:
+        found = [
+            FoundText(kind="trip", id=one.id, name=one.title, more=f"{one.water} {one.notes}", at=one.day, page=f"/log/trips/{one.id}")
+            for one in session.scalars(_with_words(TripRow, text, most))
+        ]
+        found += [
+            FoundText(
+                kind="catch",
+                id=one.id,
+                name=one.species,
+                more=" ".join(part for part in (one.lure, one.rod, one.note) if part),
+                at=one.at,
+                page=f"/log/catches/{one.id}/edit",
+            )
+            for one in session.scalars(_with_words(CatchRow, text, most))
+        ]
+        found += [
+            FoundText(kind="spot", id=one.id, name=one.kind, more=one.note, at=one.created_at, page="/log/spots")
+            for one in session.scalars(_with_words(SpotRow, text, most))
+        ]
+        found += [
+            FoundText(kind="session", id=one.id, name=one.title, more="", at=one.started_at, page=f"/log/{one.id}")
+            for one in session.scalars(_with_words(SessionRow, text, most))
+        ]
+        found += [
+            FoundText(
+                kind="boat",
+                id=one.id,
+                name=one.kind,
+                more=", ".join(str(value) for value in one.values.values() if isinstance(value, str)),
+                at=one.at,
+                page="/log#boat",
+            )
+            for one in session.scalars(_with_words(BoatEntryRow, text, most))
+        ]
+        return found
+
+
+def _with_words(row: Any, text: str, most: int) -> Select[Any]:
+    asked = _asked(text)
+    return select(row).where(row.words.bool_op("@@")(asked)).order_by(func.ts_rank(row.words, asked).desc(), row.id).limit(most)
