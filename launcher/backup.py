@@ -29,7 +29,7 @@ def backup(path: Path) -> int:
     if not path.absolute().parent.is_dir():
         raise Trouble(f"the file is {str(path)[:80]}: its folder must exist")
     debian.ensure(debian.FOR_SERVING)
-    with _running() as private:
+    with running() as private:
         if not has_database(private):
             raise Trouble("there is nothing to back up yet: run ./lamp up once")
         dump(private, path)
@@ -46,7 +46,7 @@ def restore(path: Path) -> int:
     except OSError:
         raise Trouble(f"the file is {str(path)[:80]}: it cannot be read") from None
     debian.ensure(debian.FOR_SERVING)
-    with _alone(), _running() as private:
+    with _alone(), running() as private:
         _sql(private, f"drop database if exists {COMING} with (force)", f"create database {COMING}")
         with path.open("rb") as file:
             done = _program(private, "pg_restore", "--exit-on-error", "--no-owner", "--dbname", COMING, stdin=file)
@@ -100,7 +100,7 @@ def has_database(private: Cluster) -> bool:
 
 
 @contextlib.contextmanager
-def _running() -> Iterator[Cluster]:
+def running() -> Iterator[Cluster]:
     """Have the cluster run for the block; stop it where it was not running before."""
     private = cluster.at(RUN / "pg")
     started = cluster.ensure_running(private)

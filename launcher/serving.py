@@ -14,7 +14,7 @@ from launcher.places import NUMBA, ROOT, RUN, VENV_PYTHON
 
 USER = "mudlamp"
 # What the application writes: folders of its own that nobody else reads.
-OWN_FOLDERS = ("log", "recordings", "find", "owed", "secrets", "home")
+OWN_FOLDERS = ("log", "recordings", "photos", "archives", "find", "owed", "secrets", "home")
 STOP_SECONDS = 5
 # It is asked this often; silent for so long it hangs.
 LOOK_SECONDS, SILENT_SECONDS, PATIENCE_SECONDS = 2.0, 15.0, 2.0

@@ -21,6 +21,7 @@ EVERYWHERE = ("0.0.0.0", "::")  # noqa: S104 - asked for by --host
 NEEDS_BROWSER = ("screens",)
 # What learns, or is compared with a library, takes libraries of the tests': `up` never installs them.
 NEEDS_LEARNING = ("train",)
+ON_DATABASE = ("export", "import", "archive", "unarchive")
 BENCHES_THAT_LEARN = ("tracker", "class")
 HELP = """usage: ./lamp COMMAND [options]
 
@@ -36,6 +37,11 @@ HELP = """usage: ./lamp COMMAND [options]
   tune       the set-up card for this water
   find       a search along a path over a reach of water, into a recording
   train      learn anew what the tracker knows
+  export     an angler's rows of a kind into a file (CSV, JSON, Parquet, GeoJSON, GPX)
+  import     a file into an angler's log
+  archive    an angler's whole account into one file
+  unarchive  such a file back into an installation
+  talk       a simulated boat's instruments (NMEA 0183 over TCP)
   backup     the whole database into one file
   restore    a backup in the place of the database
   water      sound speed, absorption, ping limit
@@ -66,6 +72,8 @@ def main(arguments: list[str]) -> int:
         return test(rest)
     if verb in ("backup", "restore"):
         return _with_file(verb, rest)
+    if verb in ON_DATABASE and not {"-h", "--help"} & set(rest):
+        return _on_database(verb, rest)
     return hand_over(verb, rest)
 
 
@@ -75,6 +83,20 @@ def _with_file(verb: str, rest: list[str]) -> int:
     parser.add_argument("file", type=Path, help="the backup's file")
     path = parser.parse_args(rest).file
     return backup.backup(path) if verb == "backup" else backup.restore(path)
+
+
+def _on_database(verb: str, rest: list[str]) -> int:
+    """Run a verb of the application on its database, which is started where it does not run; return its exit status."""
+    debian.ensure(debian.FOR_SERVING)
+    environment.ensure("app.txt")
+    with backup.running() as private:
+        backup.before_migrating(private)
+        command = [str(VENV_PYTHON), "-P", "-m", "mudlamp.cli", verb, *rest]
+        address = f"{private.url('mudlamp')}\n".encode()
+        status = subprocess.run(command, env=environment.application_environ(), input=address, check=False).returncode
+    # What it wrote is the application's.
+    serving.own_folders(serving.own_user())
+    return status
 
 
 def hand_over(verb: str, rest: list[str]) -> int:

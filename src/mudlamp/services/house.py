@@ -16,9 +16,11 @@ from mudlamp.services.cast.desk import CastDesk
 from mudlamp.services.demo import ensure_demo
 from mudlamp.services.doors.pairing import PairingDesk
 from mudlamp.services.example import example_card
+from mudlamp.services.feed.listener import Listener
 from mudlamp.services.find.desk import FindDesk
 from mudlamp.services.find.voyage import Voyages
 from mudlamp.services.jobs import Jobs
+from mudlamp.services.keep.desk import KeepDesk
 from mudlamp.services.live.again import open_again
 from mudlamp.services.live.handle import SessionHandle
 from mudlamp.services.live.owed import settle_all
@@ -32,6 +34,7 @@ from mudlamp.services.secrets import cookie_secrets
 from mudlamp.services.settings import Settings
 from mudlamp.services.trips.desk import TripDesk
 from mudlamp.services.trips.photos import Photos
+from mudlamp.services.trips.review import ReviewDesk
 from mudlamp.services.water.plans import Waters
 from mudlamp.store import database
 from mudlamp.store import log as store
@@ -61,6 +64,10 @@ class House:
     log: LogDesk
     launch: LaunchDesk
     trips: TripDesk
+    keep: KeepDesk
+    review: ReviewDesk
+    # The boat's instruments, where there are any to listen to.
+    feed: Listener | None
     engine: Engine
     # What cookies are signed with.
     secrets: Sequence[str]
@@ -97,6 +104,8 @@ class House:
         self.find.voyages.end_all()
         if self.pulse is not None:
             self.pulse.stop()
+        if self.feed is not None:
+            self.feed.stop()
 
 
 def _now() -> dt.datetime:
@@ -108,6 +117,7 @@ def house_on(engine: Engine, settings: Settings) -> House:
     jobs, library = Jobs(), Library(engine, settings, now=_now)
     rigs, casts = RigDesk(engine, jobs), CastDesk(engine, now=_now)
     boat = BoatDesk(engine, jobs, rigs, casts, now=_now)
+    trips = TripDesk(engine, boat, Photos(engine, settings), now=_now)
     return House(
         settings=settings,
         sessions=Sessions(engine, settings, now=_now),
@@ -123,10 +133,21 @@ def house_on(engine: Engine, settings: Settings) -> House:
         pairing=PairingDesk(engine, now=_now),
         log=LogDesk(engine),
         launch=LaunchDesk(engine, now=_now),
-        trips=TripDesk(engine, boat, Photos(engine, settings), now=_now),
+        trips=trips,
+        review=ReviewDesk(engine, jobs, boat),
+        keep=KeepDesk(engine, jobs, trips, library, settings, now=_now),
+        feed=Listener(engine, settings.nmea, now=_now) if settings.nmea else None,
         engine=engine,
         secrets=cookie_secrets(settings.run_dir, now=_now()),
     )
+
+
+def house_at(settings: Settings) -> House:
+    """Return the house on the database of the settings, made and migrated where it is not."""
+    database.ensure_database(settings.database_url)
+    engine = database.connect(settings.database_url)
+    database.migrate(engine)
+    return house_on(engine, settings)
 
 
 def open_house(settings: Settings, *, fresh: bool, prepare: Callable[[], None]) -> House:
@@ -134,14 +155,15 @@ def open_house(settings: Settings, *, fresh: bool, prepare: Callable[[], None]) 
 
     The demo is made and `prepare` is done beside it, a moment later: neither keeps the first page waiting.
     """
-    database.ensure_database(settings.database_url)
-    engine = database.connect(settings.database_url)
-    database.migrate(engine)
+    house = house_at(settings)
+    engine = house.engine
     if fresh:
         store.empty(engine)
     settle_all(engine, settings.owed_dir)
     store.mark_interrupted(engine, now=_now())
-    house = replace(house_on(engine, settings), pulse=Pulse(engine, folder=settings.run_dir, least_free_bytes=settings.database_free_bytes))
+    house = replace(house, pulse=Pulse(engine, folder=settings.run_dir, least_free_bytes=settings.database_free_bytes))
+    if house.feed is not None:
+        house.feed.start()
     for work in (prepare, lambda: _tidy(house)):
         beside = threading.Timer(FIRST_PAGE_S, work)
         beside.daemon = True
@@ -156,3 +178,4 @@ def _tidy(house: House) -> None:
     house.library.sweep()
     purge(house.engine, now=_now())
     house.trips.photos.sweep()
+    house.keep.sweep()

@@ -38,6 +38,7 @@ class Settings(BaseModel):
 
     database_url: str = Field(default="", description="address of the database; `./lamp up` sets it")
     run_dir: Path = Field(default=Path(".run"), description="folder for logs and caches")
+    nmea: str = Field(default="", max_length=120, description="a boat's instruments to listen to, HOST:PORT (NMEA 0183 over TCP)")
     hosts: Annotated[tuple[str, ...], BeforeValidator(_hosts)] = Field(
         default=("127.0.0.1", "localhost", "[::1]"), description="host names that are answered, separated by commas"
     )

@@ -9,9 +9,11 @@ from mudlamp.core.casting.habit import KEPT, Landing
 from mudlamp.store.database import work
 from mudlamp.store.models import LandingRow
 
+MOST = 2000
+
 
 def add_landing(engine: Engine, owner: uuid.UUID, landing: Landing, *, now: dt.datetime) -> None:
-    """Keep where a cast landed, and no more than the newest that count."""
+    """Keep where a cast landed: the newest MOST, which the review shows; a habit stands on fewer."""
     with work(engine, owner) as session:
         session.add(
             LandingRow(
@@ -24,7 +26,7 @@ def add_landing(engine: Engine, owner: uuid.UUID, landing: Landing, *, now: dt.d
             )
         )
         session.flush()
-        newest = select(LandingRow.id).order_by(LandingRow.created_at.desc()).limit(KEPT)
+        newest = select(LandingRow.id).order_by(LandingRow.created_at.desc()).limit(MOST)
         session.execute(delete(LandingRow).where(LandingRow.id.not_in(newest)), execution_options={"synchronize_session": False})
 
 

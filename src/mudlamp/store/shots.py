@@ -12,7 +12,7 @@ from mudlamp.core.records.shots import FoundText, ShotLine, ShotOrder, ShotWante
 from mudlamp.store.database import work
 from mudlamp.store.models import BoatEntryRow, CatchRow, ReactionRow, SessionRow, ShotRow, SpotRow, TripRow
 
-_TOKEN = func.coalesce(ReactionRow.corrected, ReactionRow.token)
+_said = func.coalesce(ReactionRow.corrected, ReactionRow.token)
 _ORDERS: Mapping[ShotOrder, Any] = {
     ShotOrder.AT: ShotRow.at,
     ShotOrder.OUT: ShotRow.ahead_m,
@@ -54,7 +54,7 @@ def _narrowed(query: Any, wanted: ShotWanted, *, with_demo: bool) -> Any:
     if wanted.text:
         found.append(SessionRow.words.bool_op("@@")(_asked(wanted.text)))
     if wanted.token:
-        found.append(select(ReactionRow.id).where(ReactionRow.shot_id == ShotRow.id, wanted.token == _TOKEN).exists())
+        found.append(select(ReactionRow.id).where(ReactionRow.shot_id == ShotRow.id, _said == wanted.token).exists())
     return query.where(*found)
 
 
@@ -64,7 +64,7 @@ def _asked(text: str) -> ColumnElement[Any]:
 
 def _tokens(session: Session, keys: list[uuid.UUID]) -> dict[uuid.UUID, list[str]]:
     found: dict[uuid.UUID, list[str]] = {}
-    query = select(ReactionRow.shot_id, _TOKEN).where(ReactionRow.shot_id.in_(keys)).order_by(ReactionRow.session_s)
+    query = select(ReactionRow.shot_id, _said).where(ReactionRow.shot_id.in_(keys)).order_by(ReactionRow.session_s)
     for key, token in session.execute(query).all():
         if key is not None:
             found.setdefault(key, []).append(token)

@@ -24,7 +24,7 @@ from mudlamp.web.find import routes as find_page
 from mudlamp.web.guard import Guard
 from mudlamp.web.lamp import routes as lamp
 from mudlamp.web.lamp import socket
-from mudlamp.web.log import launch, shots, trips
+from mudlamp.web.log import keep, launch, review, shots, trips
 from mudlamp.web.log import routes as log
 from mudlamp.web.rig import box as rig_box
 from mudlamp.web.rig import routes as rig
@@ -39,6 +39,8 @@ ROUTERS = (
     launch,
     trips,
     shots,
+    keep,
+    review,
     log,
     status,
     tune,
@@ -99,7 +101,7 @@ def make_app(house: House, doors: Doors | None = None) -> FastAPI:
         seal=seal,
         hosts=settings.hosts if doors is None else (*settings.hosts, *doors.hosts),
         most_bytes=settings.upload_bytes,
-        larger={library.UPLOAD_PATH: settings.recording_bytes},
+        larger=dict.fromkeys((library.UPLOAD_PATH, trips.PHOTOS_PATH, keep.ARCHIVE_PATH), settings.recording_bytes),
         acts_as=house.pairing.angler_of,
     )
     return app

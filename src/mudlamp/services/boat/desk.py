@@ -21,7 +21,7 @@ from mudlamp.services.jobs import Job, Jobs
 from mudlamp.services.rig.desk import RigDesk
 from mudlamp.store import boat as store
 
-# How many entries are read back.
+# How many entries are read back where no more are asked for.
 READ_BACK = 400
 
 
@@ -109,9 +109,9 @@ class BoatDesk:
             refused=refused,
         )
 
-    def told(self, owner: uuid.UUID) -> list[Told]:
+    def told(self, owner: uuid.UUID, *, limit: int = READ_BACK) -> list[Told]:
         """Return the newest acts, oldest first, as they stand: what was undone left out, the last word on which rod it was."""
-        return _settled(store.entries(self._engine, owner, limit=READ_BACK), owner)
+        return _settled(store.entries(self._engine, owner, limit=limit), owner)
 
     def settle(self, owner: uuid.UUID, key: uuid.UUID, *, keep: str) -> None:
         """Settle a clash: keep the first, the second, or both; raise MissingError where there is no such clash."""

@@ -5,6 +5,7 @@ import uuid
 from collections.abc import Callable, Sequence
 from typing import Annotated, Any, Literal
 
+import orjson
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from mudlamp.core.errors import DomainError
@@ -35,6 +36,11 @@ def spots_geojson(spots: Sequence[Spot]) -> dict[str, Any]:
         }
         features.append(feature("Point", [(spot.x_m, spot.y_m)], properties, ORIGIN))
     return {"type": "FeatureCollection", "features": features}
+
+
+def spots_bytes(spots: Sequence[Spot]) -> bytes:
+    """Return spots as the bytes of a GeoJSON file."""
+    return orjson.dumps(spots_geojson(spots))
 
 
 class _Geometry(BaseModel):

@@ -6,7 +6,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Annotated, Any
 
-import orjson
 from fastapi import APIRouter, Query, Request
 from fastapi.responses import Response
 from pydantic import Field
@@ -20,7 +19,7 @@ from mudlamp.formats.fields import PlainText
 from mudlamp.services.find.desk import ellipse_of, in_feet
 from mudlamp.services.find.gpx_file import spots_gpx
 from mudlamp.services.find.marks import Marked
-from mudlamp.services.find.spots_file import spots_geojson
+from mudlamp.services.find.spots_file import spots_bytes
 from mudlamp.services.find.waters import DEMO
 from mudlamp.services.words.find import said_of
 from mudlamp.web.api.find import Asked
@@ -192,7 +191,7 @@ def spots_file(house: At, who: Who, water: Annotated[str, Query(max_length=40)] 
     """Return one's own spots on a water as GeoJSON: for oneself, with their places."""
     own = [one for one in house.find.spots(who.owner, water) if one.owner is not None]
     return Response(
-        orjson.dumps(spots_geojson(own)),
+        spots_bytes(own),
         media_type="application/geo+json",
         headers={"Content-Disposition": 'attachment; filename="spots.geojson"'},
     )

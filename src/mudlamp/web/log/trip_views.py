@@ -9,7 +9,8 @@ from mudlamp.core.fishing.bag import Best, Kept, weight_of
 from mudlamp.core.fishing.day import Day
 from mudlamp.core.records.log import TripRecord
 from mudlamp.core.records.trips import Catch, Condition, Move
-from mudlamp.core.units import feet
+from mudlamp.core.units import degf_from_degc, feet
+from mudlamp.formats.nmea import Said
 from mudlamp.services.cards.questions import GOALS
 from mudlamp.services.edge.forms import INCHES, Field, Read
 from mudlamp.services.log.timeline import Timeline
@@ -172,8 +173,10 @@ def _day(at: dt.datetime) -> str:
     return local(at).strftime("%a %b %-d, %Y")
 
 
-def trip_view(one: OpenTrip, *, now: dt.datetime, wrong: Mapping[str, Read] | None = None, dropped: Dropped | None = None) -> TripView:
-    """Return a trip's page; `wrong` are forms that were given with something wrong in them, by the part of the page."""
+def trip_view(
+    one: OpenTrip, *, fed: Said | None = None, wrong: Mapping[str, Read] | None = None, dropped: Dropped | None = None
+) -> TripView:
+    """Return a trip's page; `fed` is what the boat's instruments say just now, `wrong` are forms that were given with something wrong in them, by the part of the page."""
     trip, given = one.trip, wrong or {}
     parts = [trip.water, _day(trip.day), ", ".join(trip.people), GOALS.get(trip.goal, ""), one.rig, SOURCE_WORDS[trip.source]]
 
@@ -203,7 +206,7 @@ def trip_view(one: OpenTrip, *, now: dt.datetime, wrong: Mapping[str, Read] | No
         ],
         bag=[_rule(each) for each in one.kept],
         tournament=tournament_words(one.best) if trip.goal == "tournament" else (),
-        condition_fields=fields("conditions", CONDITION_FIELDS, {}),
+        condition_fields=fields("conditions", CONDITION_FIELDS, _fed_texts(fed)),
         move_fields=fields("moves", MOVE_FIELDS, {}),
         catch_fields=fields("catches", CATCH_FIELDS, {} if last is None else {"species": last.species, "lure": last.lure, "rod": last.rod}),
         rule_fields=fields("rules", RULE_FIELDS, {}),
@@ -211,6 +214,11 @@ def trip_view(one: OpenTrip, *, now: dt.datetime, wrong: Mapping[str, Read] | No
         dropped="" if dropped is None else f"{dropped.kept} photos kept{f', {dropped.same} were there already' if dropped.same else ''}.",
         problems=() if dropped is None else dropped.problems,
     )
+
+
+def _fed_texts(fed: Said | None) -> dict[str, str]:
+    warm = None if fed is None else fed.water_degc
+    return {} if warm is None else {"water_f": f"{degf_from_degc(warm):.0f}"}
 
 
 def _condition(one: Condition) -> PartView:

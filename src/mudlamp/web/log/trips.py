@@ -4,18 +4,20 @@ import uuid
 from functools import partial
 
 from fastapi import APIRouter, Request
-from fastapi.responses import HTMLResponse, RedirectResponse, Response
+from fastapi.responses import HTMLResponse, Response
 from starlette.concurrency import run_in_threadpool
 from starlette.datastructures import UploadFile
 
 from mudlamp.core.errors import DomainError
+from mudlamp.formats.nmea import Said
 from mudlamp.services.edge.forms import Read
 from mudlamp.services.trips.photo_drop import MOST_AT_ONCE, drop
-from mudlamp.web.context import At, Form, Who, go_to, in_place, is_part, render
+from mudlamp.web.context import At, Form, Who, go_to, in_place, render
 from mudlamp.web.log.trip_views import CatchFormView, TripFormView, catch_form, trip_form, trip_view
 from mudlamp.web.times import zone
 
 router = APIRouter(prefix="/log", include_in_schema=False)
+PHOTOS_PATH = "/log/photos"
 
 
 @router.get("/trips/new")
@@ -35,7 +37,7 @@ def add(request: Request, house: At, who: Who, given: Form) -> HTMLResponse:
 @router.get("/trips/{key}")
 def trip(request: Request, house: At, who: Who, key: uuid.UUID) -> HTMLResponse:
     """Show a trip."""
-    return render(request, "log/trip.html", trip_view(house.trips.open(who.owner, key), now=house.now()))
+    return render(request, "log/trip.html", trip_view(house.trips.open(who.owner, key), fed=_fed(house)))
 
 
 @router.get("/trips/{key}/edit")
@@ -114,26 +116,37 @@ def remove_part(request: Request, house: At, who: Who, key: uuid.UUID, part: uui
     return _noted(request, house, who, key, "conditions", None)
 
 
-@router.post("/trips/{key}/photos")
-async def add_photos(request: Request, house: At, who: Who, key: uuid.UUID) -> Response:
-    """Take in the day's photos; the page comes back with how many were kept, and what is wrong with the others."""
-    trip = await run_in_threadpool(house.trips.own, who.owner, key)
+@router.post("/photos")
+async def add_photos(request: Request, house: At, who: Who) -> Response:
+    """Take in a trip's photos; its page comes back with how many were kept, and what is wrong with the others."""
     async with request.form(max_files=MOST_AT_ONCE + 1) as form:
+        key = _key_of(str(form.get("trip", "")))
+        trip = await run_in_threadpool(house.trips.own, who.owner, key)
         files = [(one.filename or "photo", one.file.read) for one in form.getlist("photos") if isinstance(one, UploadFile) and one.filename]
         if not files:
             raise DomainError("photos: none was chosen; choose one or more")
         opened = await run_in_threadpool(house.trips.open, who.owner, trip.id)
         found = await run_in_threadpool(partial(drop, house.trips.photos, opened, files, owner=who.owner, zone=zone(), now=house.now()))
-    if found.problems or is_part(request):
-        view = trip_view(await run_in_threadpool(house.trips.open, who.owner, key), now=house.now(), dropped=found)
-        return render(request, "log/trip.html", view, status=422 if found.problems else 200)
-    return RedirectResponse(f"/log/trips/{key}#catches", status_code=303)
+    view = trip_view(await run_in_threadpool(house.trips.open, who.owner, key), dropped=found)
+    return await run_in_threadpool(render, request, "log/trip.html", view, status=422 if found.problems else 200)
+
+
+def _key_of(text: str) -> uuid.UUID:
+    try:
+        return uuid.UUID(text)
+    except ValueError:
+        raise DomainError(f"trip is {text[:40]}: it must be a trip's key") from None
+
+
+def _fed(house: At) -> Said | None:
+    """Return what the boat's instruments say just now, where they are listened to."""
+    return None if house.feed is None else house.feed.heard().said
 
 
 def _noted(request: Request, house: At, who: Who, key: uuid.UUID, part: str, found: Read | None) -> HTMLResponse:
     """Answer with the trip's page as it stands now, the form with what is wrong in its place."""
     wrong = {part: found} if found is not None and found.problems else {}
-    view = trip_view(house.trips.open(who.owner, key), now=house.now(), wrong=wrong)
+    view = trip_view(house.trips.open(who.owner, key), fed=_fed(house), wrong=wrong)
     return in_place(render(request, "log/_trip.html", view, status=422 if wrong else 200), "#_trip")
 
 

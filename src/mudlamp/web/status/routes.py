@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, JSONResponse
 
+from mudlamp.services.feed.listener import Listener
 from mudlamp.services.live.handle import SessionHandle
 from mudlamp.web.context import At, is_part, render
 
@@ -34,6 +35,7 @@ class StatusView:
     free_gb: str
     sessions: Sequence[SessionStatus]
     most: int
+    feed: str
 
 
 @router.get("/healthz")
@@ -50,8 +52,18 @@ def status(request: Request, house: At) -> HTMLResponse:
         free_gb=f"{house.free_gb():.1f}",
         sessions=[_status(session) for session in house.sessions.running()],
         most=house.settings.sessions,
+        feed=_feed(house.feed),
     )
     return render(request, "status/_status.html" if is_part(request) else "status/page.html", view)
+
+
+def _feed(feed: Listener | None) -> str:
+    """Return how the boat's instruments stand, in words; empty where there are none to listen to."""
+    if feed is None:
+        return ""
+    heard = feed.heard()
+    counts = f"{heard.good} sentences read, {heard.bad} bad, {heard.other} of no use here"
+    return f"{'listening' if heard.connected else 'not reached'}: {counts}{f'; last fault: {heard.fault}' if heard.fault else ''}"
 
 
 def _status(session: SessionHandle) -> SessionStatus:
