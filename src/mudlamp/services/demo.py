@@ -4,25 +4,30 @@ import datetime as dt
 import math
 import random
 import uuid
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 
 import structlog
 from sqlalchemy import Engine
 
+from mudlamp.core.advice.answers import Goal, Sky
 from mudlamp.core.casting.lures import LureKind
 from mudlamp.core.errors import UnavailableError
 from mudlamp.core.reactions import ReactionEvent
 from mudlamp.core.records.log import AnglerRecord, ReactionRecord, SessionRecord, SetupRecord, ShotRecord, TripRecord
 from mudlamp.core.records.rigs import KeptLure, KeptRig, KeptRod
+from mudlamp.core.records.trips import Catch, Condition, Move
 from mudlamp.core.rig.mount import MountKind
 from mudlamp.core.rig.power import Chemistry
 from mudlamp.core.rig.profile import Mount, Power, RigProfile
 from mudlamp.core.scene.model import Scene
-from mudlamp.core.scene.world import Shot, World, first_acquisition
+from mudlamp.core.scene.world import Outcome, Shot, World, first_acquisition
 from mudlamp.core.setup import ReceiverSetup, values_of
-from mudlamp.core.units import FOOT_M, OUNCE_KG
+from mudlamp.core.units import FOOT_M, INCH_M, MPH_M_S, OUNCE_KG
+from mudlamp.core.water.clarity import clarity_of
 from mudlamp.formats.scene.file import load_scene
+from mudlamp.services.edge.forms import INCHES_OF_MERCURY
+from mudlamp.services.edge.weights import ounces
 from mudlamp.services.find.demo import demo_spots
 from mudlamp.services.rig.box import NEWTON_A_POUND
 from mudlamp.services.rig.form import stored
@@ -53,6 +58,9 @@ class Trip:
     head_oz: float
     gain: float
     quieting: int
+    sky: Sky
+    wind_mph: float
+    pressures_inhg: tuple[float, float, float]
 
 
 def _day(day: int, hour: int) -> dt.datetime:
@@ -60,10 +68,10 @@ def _day(day: int, hour: int) -> dt.datetime:
 
 
 TRIPS = (
-    Trip(seed=11, title="First cold morning", day=_day(23, 12), notes="Fog till ten, fish high over the pear tree. White 1/16.", mood=0.45, head_oz=1 / 16, gain=65, quieting=1),
-    Trip(seed=12, title="Wind from the mill side", day=_day(25, 14), notes="Chop all day. Turned gain down, lost the jig, turned it up again.", mood=0.30, head_oz=1 / 16, gain=68, quieting=2),
-    Trip(seed=13, title="Bright and slow", day=_day(27, 16), notes="Blue sky after the front. They looked and left. Dropped to a 1/32.", mood=0.18, head_oz=1 / 32, gain=70, quieting=1),
-    Trip(seed=14, title="Gray and on", day=_day(29, 13), notes="Low cloud, 58 degrees. Anything over their heads was taken.", mood=0.72, head_oz=1 / 16, gain=66, quieting=1),
+    Trip(seed=11, title="First cold morning", day=_day(23, 12), notes="Fog till ten, fish high over the pear tree. White 1/16.", mood=0.45, head_oz=1 / 16, gain=65, quieting=1, sky=Sky.CLOUD, wind_mph=3, pressures_inhg=(30.05, 30.06, 30.05)),
+    Trip(seed=12, title="Wind from the mill side", day=_day(25, 14), notes="Chop all day. Turned gain down, lost the jig, turned it up again.", mood=0.30, head_oz=1 / 16, gain=68, quieting=2, sky=Sky.CLOUD, wind_mph=12, pressures_inhg=(29.95, 29.90, 29.82)),
+    Trip(seed=13, title="Bright and slow", day=_day(27, 16), notes="Blue sky after the front. They looked and left. Dropped to a 1/32.", mood=0.18, head_oz=1 / 32, gain=70, quieting=1, sky=Sky.BRIGHT, wind_mph=6, pressures_inhg=(30.20, 30.27, 30.31)),
+    Trip(seed=14, title="Gray and on", day=_day(29, 13), notes="Low cloud, 58 degrees. Anything over their heads was taken.", mood=0.72, head_oz=1 / 16, gain=66, quieting=1, sky=Sky.DARK, wind_mph=4, pressures_inhg=(29.98, 29.94, 29.88)),
 )  # fmt: skip
 
 
@@ -120,12 +128,12 @@ def rig_records() -> Iterator[Storable]:
         created_at=made,
         changed_at=made,
     )
-    for number, (kind, ounces, material, color, finish, trailer, above) in enumerate(BOX):
+    for number, (kind, heavy, material, color, finish, trailer, above) in enumerate(BOX):
         yield KeptLure(
             id=uuid.uuid5(SPACE, f"lure:{number}"),
             rig_id=DEMO_RIG,
             kind=kind.value,
-            head_kg=ounces * OUNCE_KG,
+            head_kg=heavy * OUNCE_KG,
             material=material,
             color=color,
             finish=finish,
@@ -165,7 +173,20 @@ def trip_records(trip: Trip) -> Iterator[Storable]:
     shots, events, seconds = _fished(scene, trip.seed)
     session = _key(trip, "session")
     yield AnglerRecord(id=ANGLER, name=DEMO_ANGLER, created_at=TRIPS[0].day)
-    yield TripRecord(id=_key(trip), source=SOURCE, title=trip.title, water=WATER, day=trip.day, notes=trip.notes)
+    yield TripRecord(
+        id=_key(trip),
+        source=SOURCE,
+        title=trip.title,
+        water=WATER,
+        day=trip.day,
+        notes=trip.notes,
+        people=("J. O.",),
+        goal=Goal.TABLE.value,
+        rig_id=DEMO_RIG,
+        started_at=trip.day,
+        ended_at=trip.day + dt.timedelta(seconds=seconds),
+    )
+    yield from _day_of(trip, scene, seconds)
     yield SessionRecord(
         id=session,
         source=SOURCE,
@@ -179,6 +200,7 @@ def trip_records(trip: Trip) -> Iterator[Storable]:
         state="ended",
         started_at=trip.day,
         ended_at=trip.day + dt.timedelta(seconds=seconds),
+        known={"water_degc": scene.water.temperature_degc, "lure": "jig", "color": "white", "rod": RODS[0][0], "species": "crappie"},
     )
     first = ReceiverSetup(gain=62.0)
     for at, setup in (
@@ -190,6 +212,7 @@ def trip_records(trip: Trip) -> Iterator[Storable]:
     for shot in shots:
         yield _shot(trip, session, scene, shot)
     sure = random.Random(trip.seed)  # noqa: S311 - the doubt of a demo
+    yield from _catches(trip, session, shots)
     for number, event in enumerate(events):
         yield ReactionRecord(
             id=_key(trip, "reaction", number),
@@ -202,6 +225,62 @@ def trip_records(trip: Trip) -> Iterator[Storable]:
             corrected=None,
             cause=event.cause.value,
             confidence=round(sure.uniform(0.6, 0.98), 2),
+        )
+
+
+def _day_of(trip: Trip, scene: Scene, seconds: float) -> Iterator[Condition | Move]:
+    """Yield a trip's weather three times, and its one move."""
+    for number, inches in enumerate(trip.pressures_inhg):
+        yield Condition(
+            id=_key(trip, "condition", number),
+            trip_id=_key(trip),
+            at=trip.day + dt.timedelta(seconds=seconds * number / len(trip.pressures_inhg)),
+            sky=trip.sky.value,
+            wind_m_s=trip.wind_mph * MPH_M_S,
+            wind_from_rad=math.radians(225.0),
+            air_degc=None,
+            water_degc=scene.water.temperature_degc,
+            clarity=clarity_of(secchi_m=scene.water.secchi_m).value,
+            pressure_pa=INCHES_OF_MERCURY.to_core(inches),
+            origin="typed",
+        )
+    yield Move(
+        id=_key(trip, "move"),
+        trip_id=_key(trip),
+        at=trip.day,
+        place="The orchard",
+        spot_id=None,
+        depth_m=20.0 * FOOT_M,
+        saw_fish=True,
+        note="",
+    )
+
+
+def _catches(trip: Trip, session: uuid.UUID, shots: Sequence[Shot]) -> Iterator[Catch]:
+    """Yield the fish that were landed: measured ashore, guessed on the picture a little short; three in four kept."""
+    rng = random.Random(trip.seed + 1000)  # noqa: S311 - the fish of a demo
+    for number, shot in enumerate(one for one in shots if one.outcome is Outcome.LANDED):
+        length = rng.uniform(9.5, 13.5) * INCH_M
+        at_s = shot.start_s if shot.end_s is None else shot.end_s
+        yield Catch(
+            id=_key(trip, "catch", number),
+            owner=None,
+            trip_id=_key(trip),
+            session_id=session,
+            source=SOURCE,
+            at=trip.day + dt.timedelta(seconds=at_s),
+            species="white crappie",
+            length_m=round(length, 3),
+            weight_kg=None,
+            guess_m=round(length * rng.gauss(0.94, 0.08), 3),
+            kept=rng.random() < 0.75,
+            lure=f"{ounces(trip.head_oz * OUNCE_KG)} white jig",
+            rod=RODS[0][0],
+            presentation="pitch",
+            depth_m=round(rng.uniform(9.0, 15.0) * FOOT_M, 2),
+            track="" if shot.fish is None else shot.fish.removeprefix("fish"),
+            session_s=at_s,
+            note="",
         )
 
 

@@ -41,6 +41,6 @@ def take(house: House, owner: uuid.UUID, kind: str, path: Path, *, mapping: dict
         raise DomainError(f"the file has {path.stat().st_size} bytes: it may have {MOST_BYTES} at most")
     data = path.read_bytes()
     if kind == "spots":
-        return len(house.find.read_spots(owner, data, water))
+        return len(house.spots.read_spots(owner, data, water))
     zone: dt.tzinfo | None = None
     return house.keep.take_file(owner, kind, data, mapping, zone)

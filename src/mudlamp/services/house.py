@@ -18,6 +18,7 @@ from mudlamp.services.doors.pairing import PairingDesk
 from mudlamp.services.example import example_card
 from mudlamp.services.feed.listener import Listener
 from mudlamp.services.find.desk import FindDesk
+from mudlamp.services.find.spot_book import SpotBook
 from mudlamp.services.find.voyage import Voyages
 from mudlamp.services.jobs import Jobs
 from mudlamp.services.keep.desk import KeepDesk
@@ -60,6 +61,7 @@ class House:
     casts: CastDesk
     boat: BoatDesk
     find: FindDesk
+    spots: SpotBook
     pairing: PairingDesk
     log: LogDesk
     launch: LaunchDesk
@@ -116,6 +118,7 @@ def house_on(engine: Engine, settings: Settings) -> House:
     """Return the house on a database that is migrated already."""
     jobs, library = Jobs(), Library(engine, settings, now=_now)
     rigs, casts = RigDesk(engine, jobs), CastDesk(engine, now=_now)
+    spots = SpotBook(engine, now=_now)
     boat = BoatDesk(engine, jobs, rigs, casts, now=_now)
     trips = TripDesk(engine, boat, Photos(engine, settings), now=_now)
     return House(
@@ -129,7 +132,8 @@ def house_on(engine: Engine, settings: Settings) -> House:
         cards=CardDesk(engine, jobs, rigs),
         casts=casts,
         boat=boat,
-        find=FindDesk(engine, Voyages(settings.run_dir), now=_now),
+        find=FindDesk(Voyages(settings.run_dir), spots, now=_now),
+        spots=spots,
         pairing=PairingDesk(engine, now=_now),
         log=LogDesk(engine),
         launch=LaunchDesk(engine, now=_now),

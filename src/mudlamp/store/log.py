@@ -29,6 +29,7 @@ from mudlamp.core.records.log import (
     TripRecord,
 )
 from mudlamp.core.records.rigs import KeptLure, KeptRig, KeptRod
+from mudlamp.core.records.trips import Catch, Condition, Move
 from mudlamp.store.database import work
 from mudlamp.store.models import (
     AnglerRow,
@@ -37,10 +38,13 @@ from mudlamp.store.models import (
     BoatEntryRow,
     CardRow,
     CatchRow,
+    ChartRow,
+    ConditionRow,
     EndedRow,
     LandingRow,
     LaunchRow,
     LureRow,
+    MoveRow,
     NamedSetupRow,
     PackRow,
     PairingRow,
@@ -77,9 +81,12 @@ _TABLES: Mapping[type, type[Base]] = {
     KeptLure: LureRow,
     KeptRod: RodRow,
     KeptCard: CardRow,
+    Condition: ConditionRow,
+    Move: MoveRow,
+    Catch: CatchRow,
 }
 _SETTLED = {ShotRecord: ("end_s", "outcome"), SessionRecord: ("state", "ended_at")}
-Storable = Record | KeptRig | KeptLure | KeptRod | KeptCard
+Storable = Record | KeptRig | KeptLure | KeptRod | KeptCard | Condition | Move | Catch
 
 
 def put(engine: Engine, records: Sequence[Storable]) -> None:
@@ -319,6 +326,7 @@ def adopt(engine: Engine, device: uuid.UUID, angler: uuid.UUID) -> None:
             LaunchRow,
             TripRow,
             CatchRow,
+            ChartRow,
             PhotoRow,
             BagRuleRow,
         )
@@ -328,16 +336,16 @@ def adopt(engine: Engine, device: uuid.UUID, angler: uuid.UUID) -> None:
 
 
 def _make_way(session: Session, device: uuid.UUID, angler: uuid.UUID) -> None:
-    """Delete of a browser's own limits and photos those that the angler has already: there may be one of each."""
-    for row, what in ((BagRuleRow, BagRuleRow.species), (PhotoRow, PhotoRow.digest)):
+    """Delete of a browser's own limits, photos and charts those that the angler has already: there may be one of each."""
+    for row, what in ((BagRuleRow, BagRuleRow.species), (PhotoRow, PhotoRow.digest), (ChartRow, ChartRow.name)):
         theirs = select(what).where(row.owner == angler)
         session.execute(delete(row).where(row.owner == device, what.in_(theirs)), execution_options=_QUIET)
 
 
 def trip_keys(engine: Engine) -> set[uuid.UUID]:
-    """Return the keys of all trips."""
+    """Return the keys of all trips whose weather was noted: those that a release before this one loaded have none."""
     with work(engine, EVERYBODY) as session:
-        return set(session.execute(select(TripRow.id)).scalars())
+        return set(session.execute(select(ConditionRow.trip_id)).scalars())
 
 
 def empty(engine: Engine) -> None:
@@ -356,6 +364,7 @@ def empty(engine: Engine) -> None:
             SpotRow,
             LaunchRow,
             CatchRow,
+            ChartRow,
             PhotoRow,
             BagRuleRow,
             PairingRow,

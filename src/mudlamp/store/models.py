@@ -506,6 +506,19 @@ class SpotRow(Owned, Deletable, Base):
     words: Mapped[str] = _searched("kind", "note")
 
 
+class ChartRow(Owned, Base):
+    """An angler's own chart of a water: depths at places, flat: longitude, latitude [deg], depth [m]."""
+
+    __tablename__ = "own_chart"
+    __table_args__ = (UniqueConstraint("owner", "name", name="one_chart_a_water"),)
+    id: Mapped[uuid.UUID] = mapped_column(Key, primary_key=True)
+    name: Mapped[str] = mapped_column(Words(60))
+    latitude_deg: Mapped[float] = mapped_column(Double)
+    longitude_deg: Mapped[float] = mapped_column(Double)
+    soundings: Mapped[list[float]] = mapped_column(ARRAY(Double))
+    created_at: Mapped[dt.datetime] = mapped_column(Moment)
+
+
 class LaunchRow(Owned, Base):
     """A list before launch, and what of it is done on a day."""
 

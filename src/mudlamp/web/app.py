@@ -24,7 +24,7 @@ from mudlamp.web.find import routes as find_page
 from mudlamp.web.guard import Guard
 from mudlamp.web.lamp import routes as lamp
 from mudlamp.web.lamp import socket
-from mudlamp.web.log import keep, launch, review, shots, trips
+from mudlamp.web.log import keep, launch, review, shots, spots, trips
 from mudlamp.web.log import routes as log
 from mudlamp.web.rig import box as rig_box
 from mudlamp.web.rig import routes as rig
@@ -41,6 +41,7 @@ ROUTERS = (
     shots,
     keep,
     review,
+    spots,
     log,
     status,
     tune,

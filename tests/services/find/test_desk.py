@@ -17,6 +17,7 @@ from mudlamp.services.find import line, plans
 from mudlamp.services.find.desk import FindDesk
 from mudlamp.services.find.handoff import hand_off
 from mudlamp.services.find.process import Voyage
+from mudlamp.services.find.spot_book import SpotBook
 from mudlamp.services.find.voyage import Voyages
 from mudlamp.services.find.waters import DEMO, reach_named
 
@@ -27,7 +28,7 @@ DEVICE, OWNER = uuid.UUID(int=1), uuid.UUID(int=2)
 @pytest.fixture
 def desk(engine, tmp_path):
     voyages = Voyages(tmp_path)
-    yield FindDesk(engine, voyages, now=lambda: NOW)
+    yield FindDesk(voyages, SpotBook(engine, now=lambda: NOW), now=lambda: NOW)
     voyages.end_all()
 
 
@@ -96,12 +97,12 @@ def test_a_mark_is_found_in_the_other_views_kept_as_a_spot_and_sharpened_by_a_se
     both = desk.add_spot(OWNER, DEVICE, again, kind="brush", note="", again=spot.id)
     assert (both.id, both.looks, both.note) == (spot.id, 2, "by the ramp")
     assert both.xx_m2 + both.yy_m2 < spot.xx_m2 + spot.yy_m2
-    assert [one.id for one in desk.spots(OWNER, DEMO)] == [spot.id]
-    assert desk.spots(uuid.UUID(int=9), DEMO) == []
+    assert [one.id for one in desk.book.spots(OWNER, DEMO)] == [spot.id]
+    assert desk.book.spots(uuid.UUID(int=9), DEMO) == []
     with pytest.raises(MissingError, match="no such spot"):
-        desk.delete_spot(uuid.UUID(int=9), spot.id)
-    desk.delete_spot(OWNER, spot.id)
-    assert desk.spots(OWNER, DEMO) == []
+        desk.book.delete_spot(uuid.UUID(int=9), spot.id)
+    desk.book.delete_spot(OWNER, spot.id)
+    assert desk.book.spots(OWNER, DEMO) == []
 
 
 def test_the_fan_is_lowered_where_the_boat_is_with_its_bow_to_the_spot(desk):

@@ -2,6 +2,7 @@
 
 import datetime as dt
 import uuid
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 
@@ -31,3 +32,16 @@ class Spot:
 # What a spot can be.
 SPOT_KINDS = ("school", "brush", "timber", "piling", "dock", "weeds", "ledge", "rock", "other")
 MOST_SPOTS = 500
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class OwnChart:
+    """An angler's own chart of a water: its name, its middle [deg], and soundings, flat: longitude, latitude [deg], depth [m]."""
+
+    id: uuid.UUID
+    owner: uuid.UUID | None
+    name: str
+    latitude_deg: float
+    longitude_deg: float
+    soundings: Sequence[float]
+    created_at: dt.datetime

@@ -53,6 +53,8 @@ PLAIN = Unit()
 FEET = Unit(name="ft", to_core=meters, from_core=feet)
 INCHES = _times("in", INCH_M)
 OUNCES = _times("oz", OUNCE_KG)
+# By the conventional inch of mercury (NIST SP 811).
+INCHES_OF_MERCURY = _times("inHg", 3386.389)
 DEGREES = Unit(name="deg", to_core=math.radians, from_core=math.degrees)
 FAHRENHEIT = Unit(name="deg F", to_core=degc_from_degf, from_core=degf_from_degc)
 KILOHERTZ = _times("kHz", 1000.0)

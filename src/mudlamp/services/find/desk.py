@@ -8,13 +8,12 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 import numpy as np
-from sqlalchemy import Engine
 
 from mudlamp.core.casting.solve import Mood
 from mudlamp.core.controls import GAIN, NEAR_CUT, PUNCH, QUIETING
-from mudlamp.core.errors import DomainError, MissingError, require_choice, require_range
+from mudlamp.core.errors import DomainError, require_choice, require_range
 from mudlamp.core.receiver.columns import brightness_of
-from mudlamp.core.records.spots import MOST_SPOTS, SPOT_KINDS, Spot
+from mudlamp.core.records.spots import SPOT_KINDS, Spot
 from mudlamp.core.searching.boat import Standing
 from mudlamp.core.searching.coverage import Coverage
 from mudlamp.core.searching.marks import Fix, together
@@ -27,15 +26,14 @@ from mudlamp.core.water.sound import absorption_db_per_m
 from mudlamp.services.edge.controls import read_settings
 from mudlamp.services.find import line, plans
 from mudlamp.services.find.columns import decoded, told, truly
-from mudlamp.services.find.gpx_file import geojson_of_gpx, track_gpx
+from mudlamp.services.find.gpx_file import track_gpx
 from mudlamp.services.find.handoff import HandOff, hand_off
 from mudlamp.services.find.marks import Marked, mark_at
 from mudlamp.services.find.odds import odds_for
-from mudlamp.services.find.spots_file import read_spots
+from mudlamp.services.find.spot_book import SpotBook
 from mudlamp.services.find.voyage import VoyageHandle, Voyages
 from mudlamp.services.find.waters import DEMO, reach_named
 from mudlamp.services.water.plans import WindowPlan
-from mudlamp.store import spots as store
 
 PACES = (0.0, 1.0, 2.0, 4.0, 8.0)
 MOST_PATH = 4000
@@ -60,9 +58,9 @@ class Columns:
 class FindDesk:
     """Charts, plans, searches, spots."""
 
-    def __init__(self, engine: Engine, voyages: Voyages, *, now: Callable[[], dt.datetime]) -> None:
-        self._engine = engine
+    def __init__(self, voyages: Voyages, book: SpotBook, *, now: Callable[[], dt.datetime]) -> None:
         self.voyages = voyages
+        self.book = book
         self._now = now
 
     # Searches.
@@ -203,11 +201,6 @@ class FindDesk:
         alone = replace(setup, quieting_pings=1)
         return brightness_of(found.levels_db[None], ViewKind.SIDE, found.range_m, found.absorption_db_m, alone)[0]
 
-    def spots(self, owner: uuid.UUID, water: str) -> list[Spot]:
-        """Return the spots on a water: one's own, and the demo's; raise DomainError for a water that is none."""
-        reach_named(water)
-        return store.spots_on(self._engine, owner, water)
-
     def add_spot(self, owner: uuid.UUID, device: uuid.UUID, mark: Marked, *, kind: str, note: str, again: uuid.UUID | None = None) -> Spot:
         """Keep a mark as a spot; `again` is one of one's own that this is a second look at: both together are kept.
 
@@ -216,67 +209,26 @@ class FindDesk:
         require_choice("kind", kind, SPOT_KINDS)
         water = self.voyages.require(device).water
         if again is not None:
-            first = self.own_spot(owner, again)
+            first = self.book.own_spot(owner, again)
             if first.water != water:
                 raise DomainError(f"again is a spot on {first.water}: it must be one on {water}")
             fix = together(_fix_of(first), mark.fix)
             spot = replace(_spot_at(first, fix), looks=first.looks + 1)
         else:
-            if store.count_spots(self._engine, owner) >= MOST_SPOTS:
-                raise DomainError(f"{MOST_SPOTS} spots are kept already: delete some first")
+            self.book.require_room(owner)
             new = Spot(
                 id=uuid.uuid4(), owner=owner, water=water, kind=kind, note=note[:400], x_m=0.0, y_m=0.0, depth_m=None, xx_m2=0.0, xy_m2=0.0,
                 yy_m2=0.0, looks=1, source="simulated", created_at=self._now(),
             )  # fmt: skip
             spot = _spot_at(new, mark.fix)
-        store.put_spots(self._engine, [spot])
+        self.book.put([spot])
         return spot
-
-    def read_spots(self, owner: uuid.UUID, data: bytes, water: str) -> list[Spot]:
-        """Keep the spots of a GeoJSON or GPX file on a water, all or none; one that came from here before is written anew.
-
-        Raises DomainError naming the first thing wrong, or where there would be too many.
-        """
-        reach_named(water)
-        if data.lstrip()[:1] == b"<":
-            data = geojson_of_gpx(data)
-        found = read_spots(data, owner=owner, water=water, now=self._now(), key_of=lambda given: self._key_of(owner, given))
-        if store.count_spots(self._engine, owner) + len(found) > MOST_SPOTS:
-            raise DomainError(f"the file has {len(found)} spots: with those that are kept already that is over {MOST_SPOTS}")
-        store.put_spots(self._engine, found)
-        return found
-
-    def _key_of(self, owner: uuid.UUID, given: uuid.UUID | None) -> uuid.UUID:
-        """Return the key that a file's spot is kept under: its own where that is one's own spot, else one made of it and the owner."""
-        if given is None:
-            return uuid.uuid4()
-        own = store.find_spot(self._engine, owner, given, with_demo=False)
-        return given if own is not None else uuid.uuid5(owner, str(given))
 
     def track_file(self, device: uuid.UUID) -> bytes:
         """Return where a browser's search went, a place a second, as a GPX track."""
         voyage = self.voyages.require(device)
         every = max(round(voyage.state.ping_hz), 1)
         return track_gpx(voyage.columns.track(0, voyage.columns.count)[::every, 1:3])
-
-    def own_spot(self, owner: uuid.UUID, key: uuid.UUID) -> Spot:
-        """Return a spot of one's own; raise MissingError where there is none of that key."""
-        found = store.find_spot(self._engine, owner, key, with_demo=False)
-        if found is None:
-            raise MissingError("there is no such spot")
-        return found
-
-    def any_spot(self, owner: uuid.UUID, key: uuid.UUID) -> Spot:
-        """Return a spot of one's own or the demo's; raise MissingError where there is none of that key."""
-        found = store.find_spot(self._engine, owner, key)
-        if found is None:
-            raise MissingError("there is no such spot")
-        return found
-
-    def delete_spot(self, owner: uuid.UUID, key: uuid.UUID) -> None:
-        """Delete a spot of one's own; raise MissingError where there is none of that key."""
-        if not store.delete_spot(self._engine, owner, key):
-            raise MissingError("there is no such spot")
 
     # Plans and the way to the live fan.
 
@@ -315,7 +267,7 @@ class FindDesk:
     def hand_off(self, owner: uuid.UUID, device: uuid.UUID, key: uuid.UUID, mood: Mood = Mood.USUAL) -> HandOff:
         """Return how to come to a spot from where the boat is."""
         voyage = self.voyages.require(device)
-        return hand_off(self.any_spot(owner, key), self.where(voyage), reach_named(voyage.water), mood)
+        return hand_off(self.book.any_spot(owner, key), self.where(voyage), reach_named(voyage.water), mood)
 
     def lower(self, owner: uuid.UUID, device: uuid.UUID, key: uuid.UUID) -> WindowPlan:
         """Return the water that the live fan is lowered into: where the boat is, its bow turned to the spot, all fish where they are now."""

@@ -1,6 +1,7 @@
 """Spots and the boat's track as GPX 1.1, and spots back; what GPX has no element for stands in a namespace of our own."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
+from types import MappingProxyType
 from typing import Any
 from xml.etree.ElementTree import Element
 
@@ -12,7 +13,7 @@ from gpxpy.gpx import GPX, GPXException, GPXTrack, GPXTrackPoint, GPXTrackSegmen
 from mudlamp.core.errors import DomainError
 from mudlamp.core.records.spots import MOST_SPOTS, SPOT_KINDS, Spot
 from mudlamp.services.find.spots_file import MOST_BYTES, spots_geojson
-from mudlamp.services.find.waters import to_earth
+from mudlamp.services.find.waters import Origin, to_earth
 
 NAMESPACE = "urn:mudlamp:spot:1"
 # A GPX file says so within its first bytes.
@@ -28,10 +29,10 @@ def _gpx() -> GPX:
     return found
 
 
-def spots_gpx(spots: Sequence[Spot]) -> bytes:
+def spots_gpx(spots: Sequence[Spot], origins: Mapping[str, Origin] = MappingProxyType({})) -> bytes:
     """Return spots as waypoints: name, note as description, kind as type; depth, covariance, looks and key as extensions."""
     found = _gpx()
-    for number, one in enumerate(spots_geojson(spots)["features"], start=1):
+    for number, one in enumerate(spots_geojson(spots, origins)["features"], start=1):
         longitude, latitude = one["geometry"]["coordinates"]
         properties = one["properties"]
         point = GPXWaypoint(

@@ -2,7 +2,8 @@
 
 import datetime as dt
 import uuid
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
+from types import MappingProxyType
 from typing import Annotated, Any, Literal
 
 import orjson
@@ -14,15 +15,18 @@ from mudlamp.core.searching.boat import FIX_SIGMA_M
 from mudlamp.core.texts import mended
 from mudlamp.core.units import FOOT_M
 from mudlamp.services.find.chart import feature
-from mudlamp.services.find.waters import ORIGIN, from_earth
+from mudlamp.services.find.waters import ORIGIN, Origin, from_earth
 
 MOST_BYTES = 2_000_000
 # Spots farther from the water's middle are on some other water [m].
 FARTHEST_M = 20_000.0
 
 
-def spots_geojson(spots: Sequence[Spot]) -> dict[str, Any]:
-    """Return spots as a GeoJSON feature collection: kind, note, depth [ft] and the covariance of the place [m^2] as properties."""
+def spots_geojson(spots: Sequence[Spot], origins: Mapping[str, Origin] = MappingProxyType({})) -> dict[str, Any]:
+    """Return spots as a GeoJSON feature collection: kind, note, depth [ft] and the covariance of the place [m^2] as properties.
+
+    `origins` are the middles of waters by name, for those that are not ours.
+    """
     features = []
     for spot in spots:
         properties = {
@@ -34,13 +38,13 @@ def spots_geojson(spots: Sequence[Spot]) -> dict[str, Any]:
             "looks": spot.looks,
             "created_at": spot.created_at.isoformat(),
         }
-        features.append(feature("Point", [(spot.x_m, spot.y_m)], properties, ORIGIN))
+        features.append(feature("Point", [(spot.x_m, spot.y_m)], properties, origins.get(spot.water, ORIGIN)))
     return {"type": "FeatureCollection", "features": features}
 
 
-def spots_bytes(spots: Sequence[Spot]) -> bytes:
+def spots_bytes(spots: Sequence[Spot], origins: Mapping[str, Origin] = MappingProxyType({})) -> bytes:
     """Return spots as the bytes of a GeoJSON file."""
-    return orjson.dumps(spots_geojson(spots))
+    return orjson.dumps(spots_geojson(spots, origins))
 
 
 class _Geometry(BaseModel):
@@ -71,7 +75,13 @@ class _Collection(BaseModel):
 
 
 def read_spots(
-    data: bytes, *, owner: uuid.UUID, water: str, now: dt.datetime, key_of: Callable[[uuid.UUID | None], uuid.UUID]
+    data: bytes,
+    *,
+    owner: uuid.UUID,
+    water: str,
+    now: dt.datetime,
+    key_of: Callable[[uuid.UUID | None], uuid.UUID],
+    origin: Origin = ORIGIN,
 ) -> list[Spot]:
     """Return the spots of a GeoJSON file's bytes, all or none.
 
@@ -85,16 +95,23 @@ def read_spots(
         first = error.errors()[0]
         where = ".".join(str(part) for part in first["loc"]) or "file"
         raise DomainError(f"{where}: {first['msg'][:120]}; it must be a GeoJSON feature collection of points") from None
-    return [_spot(i, one, owner=owner, water=water, now=now, key_of=key_of) for i, one in enumerate(found.features)]
+    return [_spot(i, one, owner=owner, water=water, now=now, key_of=key_of, origin=origin) for i, one in enumerate(found.features)]
 
 
 def _spot(
-    i: int, one: _Feature, *, owner: uuid.UUID, water: str, now: dt.datetime, key_of: Callable[[uuid.UUID | None], uuid.UUID]
+    i: int,
+    one: _Feature,
+    *,
+    owner: uuid.UUID,
+    water: str,
+    now: dt.datetime,
+    key_of: Callable[[uuid.UUID | None], uuid.UUID],
+    origin: Origin,
 ) -> Spot:
     longitude, latitude = one.geometry.coordinates[:2]
     if not (-180.0 <= longitude <= 180.0 and -90.0 <= latitude <= 90.0):
         raise DomainError(f"features.{i}.geometry: {longitude:g}, {latitude:g} is no longitude and latitude")
-    xs, ys = from_earth([longitude], [latitude])
+    xs, ys = from_earth([longitude], [latitude], origin)
     if abs(xs[0]) > FARTHEST_M or abs(ys[0]) > FARTHEST_M:
         raise DomainError(f"features.{i}.geometry: {longitude:g}, {latitude:g} is over {FARTHEST_M / 1000.0:g} km from this water")
     kind = mended(one.properties.kind)
@@ -117,6 +134,6 @@ def _spot(
         xy_m2=spread[1],
         yy_m2=spread[2],
         looks=one.properties.looks,
-        source="simulated",
+        source="simulated" if origin is ORIGIN else "real",
         created_at=now,
     )

@@ -12,6 +12,7 @@ from mudlamp.core.fishing.bag import Best, Kept, best_of, kept_of
 from mudlamp.core.fishing.day import Day, day_of
 from mudlamp.core.records.boat import BoatEntry
 from mudlamp.core.records.log import SessionDetail, TripRecord
+from mudlamp.core.records.spots import Spot
 from mudlamp.core.records.trips import BagRule, Catch, Condition, Move, Photo
 from mudlamp.services.boat.desk import BoatDesk
 from mudlamp.services.edge import forms
@@ -152,6 +153,17 @@ class TripDesk:
         if not found.problems:
             store.put_part(self._engine, owner, move_of(found, trip=key, at=self._at(trip, found, zone)))
         return found
+
+    def visit(self, owner: uuid.UUID, spot: Spot, *, saw_fish: bool) -> None:
+        """Note on the trip under way that one came to a spot; raise DomainError where no trip is."""
+        trip = self.under_way(owner)
+        if trip is None:
+            raise DomainError("no trip is under way: start one first")
+        move = Move(
+            id=uuid.uuid4(), trip_id=trip.id, at=self._now(), place=f"{spot.kind} {spot.note}".strip()[:80],
+            spot_id=None if spot.owner is None else spot.id, depth_m=spot.depth_m, saw_fish=saw_fish, note="",
+        )  # fmt: skip
+        store.put_part(self._engine, owner, move)
 
     def remove_part(self, owner: uuid.UUID, key: uuid.UUID) -> None:
         """Delete a condition or a move; raise MissingError where there is none of that key."""

@@ -13,11 +13,9 @@ from mudlamp.core.units import POUND_KG
 from mudlamp.core.water.clarity import Clarity
 from mudlamp.services.cards.questions import GOALS, MPH
 from mudlamp.services.edge import forms
-from mudlamp.services.edge.forms import DEGREES, FAHRENHEIT, FEET, INCHES, Read, multiple
+from mudlamp.services.edge.forms import DEGREES, FAHRENHEIT, FEET, INCHES, INCHES_OF_MERCURY, Read, multiple
 
 POUNDS = multiple("lb", POUND_KG)
-# Exact by the conventional inch of mercury (NIST SP 811).
-INCHES_OF_MERCURY = multiple("inHg", 3386.389)
 SOURCES = {"real": "on the water", "simulated": "practice on simulated water"}
 PRESENTATIONS = {"vertical": "straight down", "pitch": "pitched", "cast": "cast", "trolled": "trolled"}
 SPECIES = {name: name for name in CAUGHT}

@@ -7,14 +7,13 @@ from collections.abc import Callable
 from mudlamp.core.records.trips import Catch, Condition, Move
 from mudlamp.core.units import degf_from_degc, feet
 from mudlamp.services.cards.questions import MPH
-from mudlamp.services.edge.forms import INCHES
-from mudlamp.services.log.timeline import LEAST_S, Happened, Timeline, happenings, length_of, line_up
+from mudlamp.services.edge.forms import INCHES, INCHES_OF_MERCURY
+from mudlamp.services.log.timeline import Happened, Timeline, happenings, length_of, line_up
 from mudlamp.services.trips.desk import OpenTrip
-from mudlamp.services.trips.fields import INCHES_OF_MERCURY
 from mudlamp.services.words.boat import entry_line
 
 # So much of the picture is left free at its end.
-ROOM = 1.02
+ROOM, LEAST_S = 1.02, 600.0
 
 
 def trip_line(one: OpenTrip, *, told: Callable[[dt.datetime], str]) -> Timeline | None:

@@ -183,13 +183,13 @@ def reveal(house: At, who: Who, wanted: PlaceRequest) -> list[ThingAnswer]:
 @router.get("/spots")
 def spots(house: At, who: Who, water: Annotated[str, Query(max_length=40)] = DEMO) -> list[SpotAnswer]:
     """Return the spots on a water."""
-    return [_spot(one) for one in house.find.spots(who.owner, water)]
+    return [_spot(one) for one in house.spots.spots(who.owner, water)]
 
 
 @router.get("/spots.geojson")
 def spots_file(house: At, who: Who, water: Annotated[str, Query(max_length=40)] = DEMO) -> Response:
     """Return one's own spots on a water as GeoJSON: for oneself, with their places."""
-    own = [one for one in house.find.spots(who.owner, water) if one.owner is not None]
+    own = [one for one in house.spots.spots(who.owner, water) if one.owner is not None]
     return Response(
         spots_bytes(own),
         media_type="application/geo+json",
@@ -200,7 +200,7 @@ def spots_file(house: At, who: Who, water: Annotated[str, Query(max_length=40)] 
 @router.get("/spots.gpx")
 def spots_gpx_file(house: At, who: Who, water: Annotated[str, Query(max_length=40)] = DEMO) -> Response:
     """Return one's own spots on a water as GPX."""
-    own = [one for one in house.find.spots(who.owner, water) if one.owner is not None]
+    own = [one for one in house.spots.spots(who.owner, water) if one.owner is not None]
     return Response(spots_gpx(own), media_type="application/gpx+xml", headers={"Content-Disposition": 'attachment; filename="spots.gpx"'})
 
 
@@ -218,7 +218,7 @@ def track_file(house: At, who: Who) -> Response:
 async def read_file(request: Request, house: At, who: Who, water: Annotated[str, Query(max_length=40)] = DEMO) -> list[SpotAnswer]:
     """Keep the spots of a GeoJSON or GPX file, all or none."""
     data = await request.body()
-    return [_spot(one) for one in await run_in_threadpool(house.find.read_spots, who.owner, data, water)]
+    return [_spot(one) for one in await run_in_threadpool(house.spots.read_spots, who.owner, data, water)]
 
 
 @router.post("/spots")
@@ -231,7 +231,7 @@ def add_spot(house: At, who: Who, wanted: SpotRequest) -> SpotAnswer:
 @router.delete("/spots/{key}")
 def delete_spot(house: At, who: Who, key: uuid.UUID) -> dict[str, bool]:
     """Delete a spot of one's own."""
-    house.find.delete_spot(who.owner, key)
+    house.spots.delete_spot(who.owner, key)
     return {"deleted": True}
 
 

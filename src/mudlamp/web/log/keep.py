@@ -142,7 +142,7 @@ def take_archive(house: At, who: Who, job: uuid.UUID) -> FileResponse:
 async def read_archive(request: Request, house: At, who: Who) -> HTMLResponse:
     """Read an archive into one's own account, all or nothing."""
     async with request.form(max_files=1) as form:
-        file = _file(form.get("archive"), "archive")
+        file = chosen_file(form.get("archive"), "archive")
         with house.library.receiving() as part:
             with part.open("wb") as out:
                 while piece := await file.read(PIECE):
@@ -152,7 +152,8 @@ async def read_archive(request: Request, house: At, who: Who) -> HTMLResponse:
     return await run_in_threadpool(lambda: render(request, "log/keep.html", _view(house, who, said)))
 
 
-def _file(given: object, name: str) -> UploadFile:
+def chosen_file(given: object, name: str) -> UploadFile:
+    """Return the file that a form gave under a name; raise DomainError where none was chosen."""
     if not isinstance(given, UploadFile) or not given.filename:
         raise DomainError(f"{name}: none was chosen; choose a file")
     return given
@@ -165,7 +166,7 @@ def _file(given: object, name: str) -> UploadFile:
 async def look(request: Request, house: At, who: Who) -> HTMLResponse:
     """Look at a CSV file: which column is what."""
     async with request.form(max_files=1) as form:
-        data, kind = await _file(form.get("sheet"), "sheet").read(), mended(str(form.get("kind", "")))
+        data, kind = await chosen_file(form.get("sheet"), "sheet").read(), mended(str(form.get("kind", "")))
     key, found = await run_in_threadpool(house.keep.look, who.owner, kind, data, zone())
     return await run_in_threadpool(lambda: render(request, "log/sheet.html", _sheet(key, found)))
 

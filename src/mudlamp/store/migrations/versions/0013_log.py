@@ -26,6 +26,17 @@ def _search(table: str, *texts: str) -> None:
 def upgrade() -> None:
     _trips()
     _catches()
+    op.create_table(
+        "own_chart",
+        sa.Column("id", sa.UUID(), primary_key=True),
+        sa.Column("owner", sa.UUID(), nullable=True),
+        sa.Column("name", sa.String(60), nullable=False),
+        sa.Column("latitude_deg", sa.Double(), nullable=False),
+        sa.Column("longitude_deg", sa.Double(), nullable=False),
+        sa.Column("soundings", sa.ARRAY(sa.Double()), nullable=False),
+        sa.Column("created_at", MOMENT, nullable=False),
+        sa.UniqueConstraint("owner", "name", name="one_chart_a_water"),
+    )
     for table in ("trip", "session", "spot", "catch"):
         op.add_column(table, sa.Column("deleted_at", MOMENT, nullable=True))
     op.add_column("session", sa.Column("known", postgresql.JSONB(), nullable=False, server_default="{}"))
