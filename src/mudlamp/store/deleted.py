@@ -82,6 +82,6 @@ def purge(engine: Engine, *, now: dt.datetime) -> int:
     """Really delete what was deleted thirty days ago or before; return how many rows of those kinds."""
     with work(engine, EVERYBODY) as session:
         return sum(
-            session.execute(delete(row).where(row.deleted_at < now - KEPT), execution_options=_QUIET).rowcount  # type: ignore[attr-defined]
+            session.execute(delete(row).where(row.deleted_at <= now - KEPT), execution_options=_QUIET).rowcount  # type: ignore[attr-defined]
             for row in ROWS.values()
         )

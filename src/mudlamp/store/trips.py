@@ -19,7 +19,7 @@ _TRIP = tuple(TripRecord.__dataclass_fields__)
 
 
 def _trip(row: TripRow) -> TripRecord:
-    return TripRecord(**{name: getattr(row, name) for name in _TRIP})
+    return TripRecord(**{name: getattr(row, name) for name in _TRIP} | {"people": tuple(row.people)})
 
 
 def trips(engine: Engine, owner: uuid.UUID, *, limit: int, before: dt.datetime | None = None) -> list[TripRecord]:

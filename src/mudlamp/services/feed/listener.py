@@ -86,7 +86,7 @@ class Listener:
 
     def _listen(self, line: socket.socket) -> None:
         """Listen until it ends: what has no line's end within a sentence's length is thrown away."""
-        rest, silent_s = b"", 0.0
+        rest, silent_s, is_skipping = b"", 0.0, False
         while not self._over.is_set() and silent_s < SILENT_S:
             try:
                 piece = line.recv(4096)
@@ -97,12 +97,14 @@ class Listener:
                 return
             silent_s = 0.0
             *sentences, rest = (rest + piece).split(b"\n")
-            for one in sentences:
+            for one in sentences[1:] if is_skipping else sentences:
                 if one.strip():
                     self._take(one)
+            is_skipping = is_skipping and not sentences
             if len(rest) > LONGEST:
-                rest = b""
-                self._count(bad=1, fault=f"over {LONGEST} bytes without a line's end")
+                if not is_skipping:
+                    self._count(bad=1, fault=f"over {LONGEST} bytes without a line's end")
+                rest, is_skipping = b"", True
 
     def _take(self, sentence: bytes) -> None:
         try:

@@ -260,7 +260,8 @@ class TripDesk:
         rig = None if trip.rig_id is None else rig_store.rig(self._engine, owner, trip.rig_id)
         rules = catch_store.rules(self._engine, owner)
         there = {one.id for one in catches}
-        landed = [one for one in (*_landed_in(owner, trip, sessions), *_landed_by(owner, trip, acts)) if one.caught.id not in there]
+        told = (*_landed_in(owner, trip, sessions), *_landed_by(owner, trip, acts)) if trip.owner is not None else ()
+        landed = [one for one in told if one.caught.id not in there]
         return OpenTrip(
             trip=trip,
             is_own=trip.owner is not None,
