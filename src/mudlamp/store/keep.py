@@ -162,8 +162,8 @@ def _check_foreign(table: Table, column: Column[Any], foreign: ForeignKey, value
 def _insert(session: Session, row: type[Base], rows: Sequence[Values]) -> int:
     count = 0
     for start in range(0, len(rows), 500):
-        statement = insert(row).values(rows[start : start + 500]).on_conflict_do_nothing()
-        count += session.execute(statement).rowcount  # type: ignore[attr-defined]
+        statement = insert(row).values(rows[start : start + 500]).on_conflict_do_nothing().returning(row.__table__.c.id)
+        count += len(session.execute(statement).all())
     return count
 
 

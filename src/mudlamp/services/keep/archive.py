@@ -9,6 +9,7 @@ import io
 import shutil
 import uuid
 import zipfile
+import zlib
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from pathlib import Path, PurePosixPath
@@ -118,7 +119,7 @@ def read_archive(engine: Engine, path: Path, *, run_dir: Path, owner: uuid.UUID 
     try:
         with zipfile.ZipFile(path) as archive:
             return _read(engine, archive, run_dir=run_dir, owner=owner, progress=progress)
-    except (zipfile.BadZipFile, zipfile.LargeZipFile, NotImplementedError, RuntimeError, EOFError) as error:
+    except (zipfile.BadZipFile, zipfile.LargeZipFile, zlib.error, NotImplementedError, RuntimeError, EOFError) as error:
         raise DomainError(
             f"the file is no whole archive ({' '.join(str(error).split())[:80]}): it must be one that was made here"
         ) from None

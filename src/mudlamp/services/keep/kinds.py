@@ -33,7 +33,7 @@ KINDS: Mapping[str, str] = {
     "rods": "rod",
 }
 # Whose row it is, and on which device it was made, is nobody's business in a file.
-_LEFT_OUT = ("owner", "device", "deleted_at", "given", "received_at", "clash_of")
+_LEFT_OUT = ("owner", "angler_id", "device", "deleted_at", "given", "received_at", "clash_of")
 TABLE_WRITERS = {"csv": csv_bytes, "json": json_bytes, "parquet": parquet_bytes}
 SPOT_WRITERS = {"geojson": spots_bytes, "gpx": spots_gpx}
 MEDIA = {
