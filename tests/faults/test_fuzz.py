@@ -27,7 +27,7 @@ from mudlamp.services.settings import read_settings
 from mudlamp.web.app import ROUTERS, make_app
 from tests.services.live.test_session import PEAR_TREE, Viewer, sessions, viewer, warm  # noqa: F401 - fixtures
 from tests.web.conftest import HOST, Client
-from tests.web.test_ownership import FORM, things  # noqa: F401 - a fixture
+from tests.web.test_ownership import FORM, KEYS, things  # noqa: F401 - a fixture
 
 LEAST = 20
 SLOWEST_S = 15.0
@@ -118,14 +118,19 @@ def own_path(path, things, fallback):  # noqa: F811
     """A path with keys of the client's own things where it has such, so that what lies behind the door is reached."""
     if path.endswith(SLOW) and next(turns) % 7:
         return re.sub(r"{\w+}", str(fallback), path)
-    kinds = {"/rig/": "rig", "/tune/cards/": "card", "/api/v1/cards/": "card", "/log/reactions/": "reaction", "/log/": "session"}
-    kind = next((one for start, one in kinds.items() if path.startswith(start)), "")
+    kind = next((one for start, one in KEYS.items() if path.startswith(start)), "")
     known = {
         "key": things.get(kind),
         "session_id": things["session"],
         "reaction_id": things["reaction"],
         "lure": things["lure"],
         "rod": things["rod"],
+        "landed": things["landed"],
+        "part": things["part"],
+        "job": things["job"],
+        "kind": "catches" if "{form}" in path else "catch",
+        "form": "csv",
+        "species": "gar",
     }
     known |= {"control": "gain", "section": "power", "name": "pear-tree"}
     return re.sub(r"{(\w+)}", lambda one: str(known.get(one[1]) or fallback), path)
@@ -178,6 +183,27 @@ def with_odd_words(asking, method, route, things):  # noqa: F811
             "a",
             "b",
             "card",
+            "title",
+            "day",
+            "starts",
+            "people",
+            "time",
+            "species",
+            "length_in",
+            "most",
+            "water",
+            "source",
+            "q",
+            "page",
+            "order",
+            "since",
+            "column:day",
+            "latitude",
+            "longitude",
+            "away_ft",
+            "bearing_deg",
+            "words",
+            "trip",
         ],
     ]
 
