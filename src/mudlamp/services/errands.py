@@ -25,6 +25,7 @@ def house_from_stdin() -> Iterator[House]:
         yield house
     finally:
         house.close()
+        house.engine.dispose()
 
 
 def take(house: House, owner: uuid.UUID, kind: str, path: Path, *, mapping: dict[str, str] | None, water: str = DEMO) -> int:

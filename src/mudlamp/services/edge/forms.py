@@ -10,6 +10,8 @@ from typing import TypedDict, Unpack
 from mudlamp.core.units import INCH_M, OUNCE_KG, degc_from_degf, degf_from_degc, feet, meters
 
 EARLIEST_YEAR, LATEST_YEAR = 2000, 2100
+# Places behind the point that a kept number has.
+DUST = 7
 
 
 class FieldKind(StrEnum):
@@ -117,6 +119,11 @@ class Read:
         """Return the number of a field, or None."""
         value = self.values[name]
         return float(value) if isinstance(value, int | float) else None
+
+    def told(self, name: str) -> float | None:
+        """Return the number of a field as it is kept, without the dust of its unit's factor; None where none was given."""
+        value = self.number(name)
+        return None if value is None else round(value, DUST)
 
     def text(self, name: str) -> str:
         """Return the text of a field, empty where none was given."""

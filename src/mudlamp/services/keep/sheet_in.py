@@ -212,7 +212,7 @@ def _catch(found: Read, *, owner: uuid.UUID, zone: dt.tzinfo | None, now: dt.dat
 
 
 def _either(found: Read, *names: str) -> float | None:
-    return next((value for name in names if (value := found.number(name)) is not None), None)
+    return next((value for name in names if (value := found.told(name)) is not None), None)
 
 
 def _trip(found: Read, *, owner: uuid.UUID, zone: dt.tzinfo | None, now: dt.datetime) -> TripRecord:

@@ -119,12 +119,12 @@ def condition_of(found: Read, *, trip: uuid.UUID, at: dt.datetime) -> Condition:
         trip_id=trip,
         at=at,
         sky=found.text("sky") or None,
-        wind_m_s=found.number("wind_mph"),
-        wind_from_rad=found.number("wind_from_deg"),
-        air_degc=found.number("air_f"),
-        water_degc=found.number("water_f"),
+        wind_m_s=found.told("wind_mph"),
+        wind_from_rad=found.told("wind_from_deg"),
+        air_degc=found.told("air_f"),
+        water_degc=found.told("water_f"),
         clarity=found.text("clarity") or None,
-        pressure_pa=found.number("pressure_inhg"),
+        pressure_pa=found.told("pressure_inhg"),
         origin="typed",
     )
 
@@ -138,7 +138,7 @@ def move_of(found: Read, *, trip: uuid.UUID, at: dt.datetime) -> Move:
         at=at,
         place=found.text("place"),
         spot_id=None,
-        depth_m=found.number("depth_ft"),
+        depth_m=found.told("depth_ft"),
         saw_fish=None if not saw else saw == "yes",
         note=found.text("note"),
     )
@@ -150,14 +150,14 @@ def catch_of(found: Read, *, was: Catch, at: dt.datetime) -> Catch:
         was,
         at=at,
         species=found.text("species"),
-        length_m=found.number("length_in"),
-        weight_kg=found.number("weight_lb"),
-        guess_m=found.number("guess_in"),
+        length_m=found.told("length_in"),
+        weight_kg=found.told("weight_lb"),
+        guess_m=found.told("guess_in"),
         kept=bool(found.values["kept"]),
         lure=found.text("lure"),
         rod=found.text("rod"),
         presentation=found.text("presentation"),
-        depth_m=found.number("depth_ft"),
+        depth_m=found.told("depth_ft"),
         note=found.text("note"),
     )
 
@@ -195,7 +195,7 @@ def rule_of(found: Read, *, owner: uuid.UUID) -> BagRule:
         species=found.text("species"),
         most=int(found.number("most") or 0),
         wanted=None if wanted is None else int(wanted),
-        least_m=found.number("least_in"),
+        least_m=found.told("least_in"),
     )
 
 
