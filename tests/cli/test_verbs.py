@@ -199,7 +199,7 @@ SIM = ["sim", "--scene", "lone", "--seconds", "0.2", "--seed", "1", "--out"]
         (["tune", "--head-oz", "9"], "--head-oz is 9 oz: it must be 0.008 to 2 oz"),
         (
             ["bench", "everything"],
-            "bench is everything: it must be one of engine, tracker, class, reactions, casts, tune, find, live, sessions, soak, faults",
+            "bench is everything: it must be one of engine, tracker, class, reactions, casts, tune, find, log, live, sessions, soak, faults",
         ),
     ],
 )

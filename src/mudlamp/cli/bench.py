@@ -21,7 +21,7 @@ if TYPE_CHECKING:
     from mudlamp.services.bench.cards import TuneBench
     from mudlamp.services.bench.compared import Comparison
 
-NAMES = ("engine", "tracker", "class", "reactions", "casts", "tune", "find", "live", "sessions", "soak", "faults")
+NAMES = ("engine", "tracker", "class", "reactions", "casts", "tune", "find", "log", "live", "sessions", "soak", "faults")
 # Without a name, those that take no minutes.
 USUAL = ("engine", "tune", "live", "sessions")
 HEAVIEST = "winter-timber"
@@ -31,13 +31,13 @@ def run(words: list[str]) -> int:
     """Measure what is asked for; without a name, all that takes no minutes."""
     parser = Parser(
         prog="lamp bench",
-        description="Benchmarks: engine, tracker, class, reactions, casts, tune and find need no server; live starts one and a browser, sessions and soak one and plain viewers; faults attacks one of its own.",
+        description="Benchmarks: engine, tracker, class, reactions, casts, tune and find need no server; live starts one and a browser, log, sessions and soak one; faults attacks one of its own.",
     )
     parser.add_argument(
         "names",
         nargs="*",
         metavar="NAME",
-        help="engine, tracker, class, reactions, casts, tune, find, live, sessions, soak, faults (default: engine, tune, live, sessions; the others take minutes)",
+        help="engine, tracker, class, reactions, casts, tune, find, log, live, sessions, soak, faults (default: engine, tune, live, sessions; the others take minutes)",
     )
     parser.add_argument("--scene", help=f"stock scene or scene file (default: pear-tree; engine also {HEAVIEST}, the heaviest)")
     parser.add_argument("--minutes", type=float, default=10.0, help="how long the soak and the faults run (default: 10)")
@@ -105,6 +105,10 @@ def _measured(name: str, options: argparse.Namespace) -> dict[str, Any]:
         return {
             "tune": bench_tune([strange_scene(one) for one in ([options.scene] if options.scene else quick_scenes if quick else LISTED)])
         }
+    if name == "log":
+        from mudlamp.cli.log_load import bench_log
+
+        return {"log": bench_log(quick=quick)}
     if name == "live":
         from mudlamp.cli.browser import bench_live
 
@@ -190,7 +194,7 @@ def _lines(answer: dict[str, Any]) -> list[str]:
             f"advice, start against mid-band at the same {LABELS['punch']}: {row.start_over_mid_mean:+} on the mean (bar +1.5), {row.start_over_mid_least:+} at least (bar -2)",
         ]
     lines += _tune_lines(answer["tune"]) if "tune" in answer else []
-    for bench in ("live", "sessions", "soak", "faults"):
+    for bench in ("log", "live", "sessions", "soak", "faults"):
         lines += [f"{bench} {name}: {value}" for name, value in answer.get(bench, {}).items()]
     return lines
 

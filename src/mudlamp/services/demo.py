@@ -182,7 +182,6 @@ def trip_records(trip: Trip) -> Iterator[Storable]:
         notes=trip.notes,
         people=("J. O.",),
         goal=Goal.TABLE.value,
-        rig_id=DEMO_RIG,
         started_at=trip.day,
         ended_at=trip.day + dt.timedelta(seconds=seconds),
     )

@@ -20,14 +20,17 @@ NEWEST = max(path.name[:4] for path in MIGRATIONS.joinpath("versions").iterdir()
 
 
 def connect(url: str) -> Engine:
-    """Return an engine for a PostgreSQL address; connections that died are noticed before they are used."""
+    """Return an engine for a PostgreSQL address; connections that died are noticed before they are used.
+
+    Each query is planned for what it asks for: a plan for any owner's rows took twice as long over those of one who has many.
+    """
     engine = create_engine(
         url,
         pool_pre_ping=True,
         pool_size=POOL,
         max_overflow=4,
         pool_timeout=2,
-        connect_args={"connect_timeout": 3, "options": "-c statement_timeout=15000"},
+        connect_args={"connect_timeout": 3, "options": "-c statement_timeout=15000 -c plan_cache_mode=force_custom_plan"},
     )
     pulse.follow(engine)
     return engine

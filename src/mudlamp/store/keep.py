@@ -6,7 +6,7 @@ import uuid
 from collections.abc import Iterator, Mapping, Sequence
 from typing import Any, cast
 
-from sqlalchemy import ARRAY, Boolean, Column, Date, DateTime, Double, Engine, ForeignKey, Integer, Select, Table, select
+from sqlalchemy import ARRAY, Boolean, Column, Date, DateTime, Double, Engine, ForeignKey, Integer, Select, Table, select, text
 from sqlalchemy.dialects.postgresql import JSONB, UUID, insert
 from sqlalchemy.exc import DataError, IntegrityError
 from sqlalchemy.orm import Session
@@ -17,6 +17,7 @@ from mudlamp.store.models import AnglerRow, Base, OfRig, OfSession, OfTrip, Owne
 from mudlamp.store.scope import EVERYBODY
 
 SCHEMA = NEWEST
+MANY_ROWS = 1000
 _PARENTS: Mapping[type, tuple[type[Base], str]] = {
     OfSession: (SessionRow, "session_id"),
     OfRig: (RigRow, "rig_id"),
@@ -123,6 +124,9 @@ def put_all(
             rows = [_adopted(row.__table__, values, owner, keys) for values in tables.get(name, ())]
             found[name] = _insert(session, row, rows)
             _check_theirs(session, owner, name, keys.get(name, set()))
+        if sum(found.values()) > MANY_ROWS:
+            # Else the database would plan for what was here before, until it looks by itself.
+            session.execute(text("analyze " + ", ".join(f'"{name}"' for name in CLASSES)))
         return found
 
 

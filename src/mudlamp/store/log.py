@@ -2,11 +2,12 @@
 
 import datetime as dt
 import uuid
+from collections import Counter
 from collections.abc import Mapping, Sequence
 from dataclasses import fields
 
 from sqlalchemy import Engine, delete, func, select, update
-from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.dialects.postgresql import aggregate_order_by, insert
 from sqlalchemy.orm import Session
 
 from mudlamp.core.errors import DomainError
@@ -65,7 +66,9 @@ from mudlamp.store.scope import EVERYBODY, Whose
 
 DEMO_SHOTS_KEPT = 50
 # Earlier sessions that a rate leans on.
-PAST_SESSIONS = 40
+PAST_SESSIONS = 6
+_SHOT = tuple(one.name for one in fields(LoggedShot) if one.name != "reactions")
+_REACTION = tuple(one.name for one in fields(LoggedReaction))
 _QUIET = {"synchronize_session": False}
 
 
@@ -222,15 +225,21 @@ def session_detail(engine: Engine, whose: Whose, key: uuid.UUID, *, with_demo: b
             .scalars()
             .all()
         )
-        shot_query = select(ShotRow).where(ShotRow.session_id == key).order_by(ShotRow.number)
-        reaction_query = select(ReactionRow).where(ReactionRow.session_id == key).order_by(ReactionRow.session_s)
+        # Plain columns: a heavy day's rows as objects of the mapper took most of a page's time.
+        shot_query = select(*(getattr(ShotRow, name) for name in _SHOT)).where(ShotRow.session_id == key).order_by(ShotRow.number)
+        said = (getattr(ReactionRow, name) for name in _REACTION)
+        reaction_query = select(*said).where(ReactionRow.session_id == key).order_by(ReactionRow.session_s)
         if not shown:
             shot_query, reaction_query = shot_query.where(ShotRow.source != "demo"), reaction_query.where(ReactionRow.source != "demo")
-        reactions = [_reaction(one) for one in session.execute(reaction_query).scalars()]
-        shots = [_shot(one, [each for each in reactions if each.shot_id == one.id]) for one in session.execute(shot_query).scalars()]
-        counts = _counts(session, [key], with_demo=shown)[0]
+        reactions = [LoggedReaction(**dict(zip(_REACTION, one, strict=True))) for one in session.execute(reaction_query)]
+        of_shot: dict[uuid.UUID, list[LoggedReaction]] = {}
+        for each in reactions:
+            if each.shot_id is not None:
+                of_shot.setdefault(each.shot_id, []).append(each)
+        shots = [LoggedShot(**dict(zip(_SHOT, one, strict=True)), reactions=of_shot.get(one.id, [])) for one in session.execute(shot_query)]
+        tally = Counter(one.corrected or one.token for one in reactions)
         return SessionDetail(
-            summary=_summary(row, name, *counts),
+            summary=_summary(row, name, len(shots), tally),
             setups=[LoggedSetup(session_s=one.session_s, values=one.values) for one in setups],
             shots=shots,
             loose=[each for each in reactions if each.shot_id is None],
@@ -240,7 +249,10 @@ def session_detail(engine: Engine, whose: Whose, key: uuid.UUID, *, with_demo: b
 
 
 def past_shots(engine: Engine, whose: Whose, summary: SessionSummary, *, limit: int = PAST_SESSIONS) -> list[PastShot]:
-    """Return the shots of the newest sessions before one, on the same water and from the same source: what is simulated stays apart."""
+    """Return the shots of the newest sessions before one, on the same water and from the same source: what is simulated stays apart.
+
+    Those of a session that had the same head and the same answers are told as one, with how many they were.
+    """
     with work(engine, whose, and_nobodys=summary.source == "demo") as session:
         token = func.coalesce(ReactionRow.corrected, ReactionRow.token)
         past = (
@@ -251,46 +263,28 @@ def past_shots(engine: Engine, whose: Whose, summary: SessionSummary, *, limit: 
             .limit(limit)
             .subquery()
         )
+        answered = func.array_remove(func.array_agg(aggregate_order_by(token.distinct(), token)), None).label("tokens")
+        each = (
+            select(ShotRow.session_id, ShotRow.head_kg, answered)
+            .outerjoin(ReactionRow, (ReactionRow.shot_id == ShotRow.id) & ReactionRow.session_id.in_(select(past.c.id)))
+            .where(ShotRow.source == summary.source, ShotRow.session_id.in_(select(past.c.id)))
+            .group_by(ShotRow.session_id, ShotRow.id, ShotRow.head_kg)
+            .subquery()
+        )
         query = (
-            select(past.c.id, past.c.started_at, past.c.ended_at, ShotRow.head_kg, func.array_remove(func.array_agg(token), None))
-            .join(ShotRow, ShotRow.session_id == past.c.id)
-            .outerjoin(ReactionRow, ReactionRow.shot_id == ShotRow.id)
-            .where(ShotRow.source == summary.source)
-            .group_by(past.c.id, past.c.started_at, past.c.ended_at, ShotRow.id, ShotRow.head_kg, ShotRow.number)
-            .order_by(past.c.started_at, ShotRow.number)
+            select(past.c.id, past.c.started_at, past.c.ended_at, each.c.head_kg, each.c.tokens, func.count())
+            .join(each, each.c.session_id == past.c.id)
+            .group_by(past.c.id, past.c.started_at, past.c.ended_at, each.c.head_kg, each.c.tokens)
+            .order_by(past.c.started_at)
         )
         return [
-            PastShot(session_id=key, minutes=(ended - started).total_seconds() / 60.0, head_kg=head, tokens=tokens)
-            for key, started, ended, head, tokens in session.execute(query).all()
+            PastShot(session_id=key, minutes=(ended - started).total_seconds() / 60.0, head_kg=head, tokens=tokens, count=count)
+            for key, started, ended, head, tokens, count in session.execute(query).all()
         ]
 
 
-def _shot(row: ShotRow, reactions: Sequence[LoggedReaction]) -> LoggedShot:
-    return LoggedShot(
-        id=row.id,
-        source=row.source,
-        number=row.number,
-        start_s=row.start_s,
-        end_s=row.end_s,
-        at=row.at,
-        ahead_m=row.ahead_m,
-        head_kg=row.head_kg,
-        outcome=row.outcome,
-        reactions=reactions,
-    )
-
-
 def _reaction(row: ReactionRow) -> LoggedReaction:
-    return LoggedReaction(
-        id=row.id,
-        shot_id=row.shot_id,
-        track=row.track,
-        session_s=row.session_s,
-        token=row.token,
-        corrected=row.corrected,
-        cause=row.cause,
-        confidence=row.confidence,
-    )
+    return LoggedReaction(**{name: getattr(row, name) for name in _REACTION})
 
 
 def correct_reaction(engine: Engine, whose: Whose, key: uuid.UUID, token: str | None) -> LoggedReaction | None:

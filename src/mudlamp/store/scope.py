@@ -6,6 +6,7 @@ and is changed by no request. What was deleted is seen by those alone who ask fo
 
 import enum
 import uuid
+from functools import lru_cache
 from typing import cast
 
 from sqlalchemy import ColumnElement, SQLColumnExpression, Table, and_, event, or_, select
@@ -27,7 +28,7 @@ Whose = uuid.UUID | Everybody
 
 def lay_over(session: Session, whose: Whose | None, *, and_nobodys: bool = False, and_deleted: bool = False) -> None:
     """Keep a transaction to somebody's things (with nobody's, where asked for); without a `whose` it must touch nothing that has an owner."""
-    options = [] if whose is None or whose is EVERYBODY else _criteria(whose, and_nobodys=and_nobodys, and_deleted=and_deleted)
+    options = () if whose is None or whose is EVERYBODY else _criteria(whose, and_nobodys=and_nobodys, and_deleted=and_deleted)
 
     def before(state: ORMExecuteState) -> None:
         if not (state.is_select or state.is_update or state.is_delete):
@@ -39,7 +40,9 @@ def lay_over(session: Session, whose: Whose | None, *, and_nobodys: bool = False
     event.listen(session, "do_orm_execute", before)
 
 
-def _criteria(owner: uuid.UUID, *, and_nobodys: bool, and_deleted: bool) -> list[ExecutableOption]:
+# They never change, and making them anew took longer than most of the queries that they are laid over.
+@lru_cache(maxsize=512)
+def _criteria(owner: uuid.UUID, *, and_nobodys: bool, and_deleted: bool) -> tuple[ExecutableOption, ...]:
     def is_theirs(column: SQLColumnExpression[uuid.UUID | None]) -> ColumnElement[bool]:
         return or_(column == owner, column.is_(None)) if and_nobodys else column == owner
 
@@ -54,4 +57,4 @@ def _criteria(owner: uuid.UUID, *, and_nobodys: bool, and_deleted: bool) -> list
         table = cast(Table, parent.__table__)
         theirs = select(table.c.id).where(is_there(table))
         found += [with_loader_criteria(row, getattr(row, name).in_(theirs), include_aliases=True) for row in kind.__subclasses__()]
-    return found
+    return tuple(found)

@@ -54,7 +54,7 @@ def _narrowed(query: Any, wanted: ShotWanted, *, with_demo: bool) -> Any:
     if wanted.text:
         found.append(SessionRow.words.bool_op("@@")(_asked(wanted.text)))
     if wanted.token:
-        found.append(select(ReactionRow.id).where(ReactionRow.shot_id == ShotRow.id, _said == wanted.token).exists())
+        found.append(ShotRow.id.in_(select(ReactionRow.shot_id).where(_said == wanted.token)))
     return query.where(*found)
 
 

@@ -22,6 +22,7 @@ class Stage(StrEnum):
 _ANSWERS = frozenset(
     {Reaction.LOOKED, Reaction.FOLLOWED, Reaction.BIT, Reaction.HIT_WEIGHT, Reaction.BACKED_OFF, Reaction.REFUSED, Reaction.SPOOKED}
 )
+_TOKENS: Mapping[str, Reaction] = {one.value: one for one in Reaction}
 _FOLLOWS = frozenset({Reaction.FOLLOWED, Reaction.REFUSED, Reaction.BIT})
 
 
@@ -62,10 +63,15 @@ class Count:
 
 def count_of(shots: Sequence[Presentation], stage: Stage) -> Count:
     """Return how many shots passed a stage, of those that were asked."""
-    known = [passed for shot in shots if (passed := shot.passed(stage)) is not None]
-    return Count(passed=sum(known), of=len(known))
+    return count_alike([(shot, 1) for shot in shots], stage)
+
+
+def count_alike(shots: Sequence[tuple[Presentation, int]], stage: Stage) -> Count:
+    """Return how many shots passed a stage, of those that were asked; those alike are told as one, with how many they are."""
+    known = [(passed, count) for shot, count in shots if (passed := shot.passed(stage)) is not None]
+    return Count(passed=sum(count for passed, count in known if passed), of=sum(count for _, count in known))
 
 
 def presentation(factors: Mapping[str, str], tokens: Collection[str]) -> Presentation:
     """Return a shot of its factors and its reactions' tokens; what is no token is left out."""
-    return Presentation(factors=factors, reactions=frozenset(Reaction(token) for token in tokens if token in set(Reaction)))
+    return Presentation(factors=factors, reactions=frozenset(_TOKENS[token] for token in tokens if token in _TOKENS))

@@ -4,13 +4,15 @@ A claim is looked at after every shot, so an ordinary test would find something 
 world without a difference the chance that it ever exceeds 1 / alpha is at most alpha, whenever one looks (Ville 1939).
 """
 
+import heapq
 import math
 from collections import deque
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from functools import lru_cache
 
 import numpy as np
-from scipy import optimize, special, stats
+from scipy import optimize, special
 
 from mudlamp.core.arrays import FloatArray
 from mudlamp.core.fishing.answers import Count, Presentation, Stage
@@ -49,9 +51,9 @@ PLAIN_PRIOR = Prior()
 
 def rate_of(count: Count, prior: Prior = PLAIN_PRIOR) -> Rate:
     """Return the rate that a count stands for. Source: Beta-binomial posterior, equal tails."""
-    belief = stats.beta(count.passed + prior.passed, count.of - count.passed + prior.failed)
     tail = (1.0 - INTERVAL) / 2.0
-    low, middle, high = belief.ppf((tail, 0.5, 1.0 - tail)).tolist()
+    passed, failed = count.passed + prior.passed, count.of - count.passed + prior.failed
+    low, middle, high = (float(special.betaincinv(passed, failed, share)) for share in (tail, 0.5, 1.0 - tail))
     return Rate(low=low, middle=middle, high=high)
 
 
@@ -60,9 +62,13 @@ def prior_of(trips: Sequence[Count]) -> Prior:
 
     Source: empirical Bayes, the Beta-binomial fitted to the trips by maximum likelihood, its weight in shots bounded.
     """
-    told = [trip for trip in trips if trip.of > 0]
-    if len(told) < LEAST_TRIPS:
-        return PLAIN_PRIOR
+    told = tuple(trip for trip in trips if trip.of > 0)
+    return PLAIN_PRIOR if len(told) < LEAST_TRIPS else _fitted(told)
+
+
+@lru_cache(maxsize=256)
+def _fitted(told: tuple[Count, ...]) -> Prior:
+    """Return the prior fitted to trips; the same trips are asked for whenever a page is looked at."""
     passed, of = np.array([trip.passed for trip in told]), np.array([trip.of for trip in told])
 
     def unlikely(at: FloatArray) -> float:
@@ -144,13 +150,19 @@ def findings(shots: Sequence[Presentation]) -> list[Finding]:
                 values.append(value)
                 for other in values[:-1]:
                     contests |= {(factor, other, value, stage): _Contest() for stage in CLAIMED}
+    passed = {stage: [shot.passed(stage) for shot in shots] for stage in CLAIMED}
+    having: dict[tuple[str, str], list[int]] = {}
+    for i, shot in enumerate(shots):
+        for pair in shot.factors.items():
+            having.setdefault(pair, []).append(i)
     found = []
     for number, (key, contest) in enumerate(contests.items(), start=1):
         factor, one, other, stage = key
-        for shot in shots:
-            passed, shown = shot.passed(stage), shot.factors.get(factor)
-            if passed is not None and shown in (one, other):
-                contest.add(int(shown == other), passed)
+        others = set(having[factor, other])
+        for i in heapq.merge(having[factor, one], having[factor, other]):
+            result = passed[stage][i]
+            if result is not None:
+                contest.add(int(i in others), result)
         if contest.best >= number * (number + 1) / FALSE_TRIPS:
             found.append(_finding(key, contest, shots))
     return found

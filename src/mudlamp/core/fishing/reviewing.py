@@ -3,6 +3,7 @@
 Nothing here is called a pattern: that takes a finding (`rates.findings`).
 """
 
+import bisect
 import datetime as dt
 import math
 from collections import Counter
@@ -63,7 +64,7 @@ def _value(value: str, factor: str, shots: Sequence[Presentation]) -> ValueRates
 
 def binned(value: float, edges: Sequence[float], unit: str) -> str:
     """Return which of some bins a number lies in, in words: "under 10 ft", "10 to 20 ft", "over 20 ft"."""
-    place = int(np.searchsorted(edges, value, side="right"))
+    place = bisect.bisect_right(edges, value)
     if place == 0:
         return f"under {edges[0]:g} {unit}"
     return f"over {edges[-1]:g} {unit}" if place == len(edges) else f"{edges[place - 1]:g} to {edges[place]:g} {unit}"

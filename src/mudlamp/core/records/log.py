@@ -181,12 +181,13 @@ class LoggedShot:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PastShot:
-    """A shot of an earlier session, in short: whose session, how long that took [min], the head [kg], the tokens of what the fish did."""
+    """Shots of an earlier session, in short: whose session, how long that took [min], the head [kg], the tokens of what the fish did, how many."""
 
     session_id: uuid.UUID
     minutes: float
     head_kg: float
     tokens: Sequence[str]
+    count: int = 1
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -1,5 +1,7 @@
 """Weights of heads as anglers say them: the sizes that are sold, as fractions of an ounce."""
 
+from functools import lru_cache
+
 from mudlamp.core.casting.heads import SOLD_OZ
 from mudlamp.core.units import OUNCE_KG
 
@@ -7,6 +9,7 @@ from mudlamp.core.units import OUNCE_KG
 NEAR = 0.06
 
 
+@lru_cache(maxsize=512)
 def ounces(mass_kg: float) -> str:
     """Return a weight [kg] in words: the size sold that is nearest, or, where none is near, two places of an ounce."""
     value = mass_kg / OUNCE_KG

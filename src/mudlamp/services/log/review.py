@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import groupby
 
-from mudlamp.core.fishing.answers import Count, Presentation, Stage, count_of, presentation
+from mudlamp.core.fishing.answers import Count, Presentation, Stage, count_alike, count_of, presentation
 from mudlamp.core.fishing.customs import Custom, customs
 from mudlamp.core.fishing.moving import Advice, Spell, stay_or_move
 from mudlamp.core.fishing.rates import Finding, Rate, findings, prior_of, rate_of
@@ -48,12 +48,15 @@ def review(detail: SessionDetail, past: Sequence[PastShot], word: Word) -> Revie
     """Return what a session's shots show, leaned on `past` shots of earlier sessions in their order, and on the angler's `word`."""
     shots = [_presented(shot) for shot in detail.shots]
     trips = [
-        [presentation(_factors(shot.head_kg), shot.tokens) for shot in trip] for _, trip in groupby(past, key=lambda one: one.session_id)
+        [(presentation(_factors(shot.head_kg), shot.tokens), shot.count) for shot in trip]
+        for _, trip in groupby(past, key=lambda one: one.session_id)
     ]
     minutes = {shot.session_id: shot.minutes for shot in past}
     end = detail.summary.ended_at or detail.summary.started_at
     here = Spell(takes=_takes(shots), minutes=(end - detail.summary.started_at).total_seconds() / 60.0)
-    record = Spell(takes=sum(_takes(trip) for trip in trips), minutes=sum(minutes.values()))
+    record = Spell(
+        takes=sum(count for trip in trips for shot, count in trip if Reaction.BIT in shot.reactions), minutes=sum(minutes.values())
+    )
     return Review(
         shots=len(shots),
         past_sessions=len(trips),
@@ -66,9 +69,9 @@ def review(detail: SessionDetail, past: Sequence[PastShot], word: Word) -> Revie
     )
 
 
-def _row(stage: Stage, shots: Sequence[Presentation], trips: Sequence[Sequence[Presentation]]) -> StageRow:
+def _row(stage: Stage, shots: Sequence[Presentation], trips: Sequence[Sequence[tuple[Presentation, int]]]) -> StageRow:
     count = count_of(shots, stage)
-    return StageRow(stage=stage, count=count, rate=rate_of(count, prior_of([count_of(trip, stage) for trip in trips])))
+    return StageRow(stage=stage, count=count, rate=rate_of(count, prior_of([count_alike(trip, stage) for trip in trips])))
 
 
 def _presented(shot: LoggedShot) -> Presentation:

@@ -19,11 +19,15 @@ REACTION_LANES = (
 LANES = ("shots", *(word for word, _ in REACTION_LANES), "landed", "caught", "moved", "conditions", "set-up changed", "in the boat")
 TONES = {"bit": "good", "landed": "good", "caught": "good", "spooked": "bad"}
 LANDED = "landed"
+# How many shots a session's page shows at once.
+SHOTS_A_PAGE = 30
 LEAST_S = 60.0
 TICKS = 6
 STEPS_S = (10.0, 20.0, 30.0, 60.0, 120.0, 300.0, 600.0, 1200.0, 1800.0, 3600.0, 7200.0, 14400.0)
 # A mark is so wide at least [% of the picture].
 LEAST_PCT = 0.35
+# From so many marks in a lane on, those that begin closer together than this are drawn as one [%].
+MOST_MARKS, CLOSE_PCT = 60, 1.2
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -69,19 +73,39 @@ def line_up(happened: Sequence[Happened], *, length_s: float, told: Callable[[fl
     """Return a timeline of what happened along a time [s]; `told` says a time on it in words."""
 
     def pct(seconds: float) -> float:
-        return round(100.0 * min(max(seconds / length_s, 0.0), 1.0), 3)
+        return min(max(100.0 * seconds / length_s, 0.0), 100.0)
 
-    def mark(one: Happened) -> Mark:
-        wide = 0.0 if one.end_s is None else pct(one.end_s) - pct(one.start_s)
-        return Mark(at_pct=pct(one.start_s), wide_pct=round(max(wide, LEAST_PCT), 3), said=one.said, href=one.href)
-
-    by_lane: dict[str, list[Mark]] = {}
+    by_lane: dict[str, list[tuple[float, float, Happened]]] = {}
     for one in sorted(happened, key=lambda each: each.start_s):
-        by_lane.setdefault(one.lane, []).append(mark(one))
+        at = pct(one.start_s)
+        by_lane.setdefault(one.lane, []).append((at, at if one.end_s is None else pct(one.end_s), one))
     lanes = [
-        Lane(word=word, count=len(by_lane[word]), tone=TONES.get(word, "plain"), marks=by_lane[word]) for word in LANES if word in by_lane
+        Lane(word=word, count=len(by_lane[word]), tone=TONES.get(word, "plain"), marks=_marks(by_lane[word]))
+        for word in LANES
+        if word in by_lane
     ]
-    return Timeline(lanes=lanes, ticks=[(pct(at), told(at)) for at in _ticks(length_s)])
+    return Timeline(lanes=lanes, ticks=[(round(pct(at), 3), told(at)) for at in _ticks(length_s)])
+
+
+def _marks(placed: Sequence[tuple[float, float, Happened]]) -> list[Mark]:
+    """Return a lane's marks. In a full lane those that would lie over one another are one, which leads to the first and says how many it is."""
+    close = CLOSE_PCT if len(placed) > MOST_MARKS else 0.0
+    found: list[tuple[float, float, Happened, int]] = []
+    for at, end, one in placed:
+        if found and at - found[-1][0] < close:
+            first, last_end, leader, count = found[-1]
+            found[-1] = (first, max(last_end, end, at), leader, count + 1)
+        else:
+            found.append((at, end, one, 1))
+    return [
+        Mark(
+            at_pct=round(at, 3),
+            wide_pct=round(max(end - at, LEAST_PCT), 3),
+            said=one.said if count == 1 else f"{one.said} and {count - 1} more",
+            href=one.href,
+        )
+        for at, end, one, count in found
+    ]
 
 
 def timeline_of(detail: SessionDetail) -> Timeline:
@@ -91,9 +115,10 @@ def timeline_of(detail: SessionDetail) -> Timeline:
 
 def happenings(detail: SessionDetail, *, offset_s: float = 0.0, told: Callable[[float], str] = clock, page: str = "") -> list[Happened]:
     """Return what happened in a session that begins at `offset_s` of the picture's time; each leads to its shot on the session's `page`."""
+    places = {shot.number: place for place, shot in enumerate(detail.shots)}
 
     def happened(lane: str, start_s: float, said: str, *, end_s: float | None = None, shot: int | None = None) -> Happened:
-        href = page if shot is None else f"{page}#shot-{shot}"
+        href = page if shot is None else f"{page}{shots_page(places[shot])}#shot-{shot}"
         return Happened(lane=lane, start_s=offset_s + start_s, said=said, end_s=None if end_s is None else offset_s + end_s, href=href)
 
     found = []
@@ -111,6 +136,11 @@ def happenings(detail: SessionDetail, *, offset_s: float = 0.0, told: Callable[[
             found.append(happened(lane, one.session_s, said, shot=number))
     found += [happened("set-up changed", one.session_s, f"{told(offset_s + one.session_s)} set-up") for one in detail.setups[1:]]
     return found
+
+
+def shots_page(place: int) -> str:
+    """Return the query of the page of a session's shots that holds the shot at a place (from 0); empty for the first page."""
+    return f"?shots={place // SHOTS_A_PAGE}" if place >= SHOTS_A_PAGE else ""
 
 
 def _token(one: LoggedReaction) -> str:

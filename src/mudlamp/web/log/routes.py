@@ -3,7 +3,7 @@
 import datetime as dt
 import uuid
 
-from fastapi import APIRouter, Request
+from fastapi import APIRouter, Query, Request
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
 
 from mudlamp.core.errors import DomainError
@@ -48,12 +48,19 @@ def _log_view(
 
 @router.get("/log/{session_id}")
 def session(
-    request: Request, house: At, who: Who, session_id: uuid.UUID, demo: bool = False, seen: bool | None = None, trophy: bool = False
+    request: Request,
+    house: At,
+    who: Who,
+    session_id: uuid.UUID,
+    demo: bool = False,
+    seen: bool | None = None,
+    trophy: bool = False,
+    shots: int = Query(default=0, ge=0, le=100_000),
 ) -> HTMLResponse:
     """Show one session; `seen` and `trophy` are the angler's word on whether to stay."""
     detail = house.log.session(who.owner, session_id, with_demo=demo)
     word = Word(sees_fish=seen, is_trophy=trophy)
-    view = session_page_view(detail, house.log.review(who.owner, detail, word), word, with_demo=demo)
+    view = session_page_view(detail, house.log.review(who.owner, detail, word), word, with_demo=demo, page=shots)
     return render(request, "log/_move.html" if is_part(request) else "log/session.html", view)
 
 

@@ -11,7 +11,7 @@ from mudlamp.services.boat.desk import Told
 from mudlamp.services.edge.controls import of
 from mudlamp.services.edge.weights import ounces
 from mudlamp.services.log.review import Review, StageRow, Word
-from mudlamp.services.log.timeline import Timeline, timeline_of
+from mudlamp.services.log.timeline import SHOTS_A_PAGE, Timeline, timeline_of
 from mudlamp.services.words.deciding import OF_WORDS, STAGE_WORDS, all_words, custom_words, move_words, rate_words
 from mudlamp.services.words.log import SOURCE_WORDS, TOKEN_WORDS, clock
 from mudlamp.web.log.boat_days import BoatLogView, boat_log_view
@@ -28,6 +28,9 @@ class TokenView:
 
     value: str
     label: str
+
+
+CHOICES = tuple(TokenView(value=name, label=word) for name, word in TOKEN_WORDS.items())
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -146,6 +149,9 @@ class SessionPageView:
     review: "ReviewView"
     timeline: Timeline
     shots: Sequence[ShotView]
+    earlier: str
+    later: str
+    of_shots: str
     loose: Sequence[ReactionView]
 
 
@@ -161,7 +167,7 @@ def reaction_view(one: LoggedReaction, *, is_own: bool = True) -> ReactionView:
         machine_word=TOKEN_WORDS.get(one.token, one.token) if one.corrected and one.corrected != one.token else None,
         cause=one.cause,
         sure=f"{100 * one.confidence:.0f} %",
-        choices=tuple(TokenView(value=name, label=word) for name, word in TOKEN_WORDS.items()) if is_own else (),
+        choices=CHOICES if is_own else (),
     )
 
 
@@ -211,10 +217,11 @@ def log_view(
     )
 
 
-def session_page_view(detail: SessionDetail, review: Review, word: Word, *, with_demo: bool) -> SessionPageView:
-    """Return one session's page."""
+def session_page_view(detail: SessionDetail, review: Review, word: Word, *, with_demo: bool, page: int = 0) -> SessionPageView:
+    """Return one session's page, with a page of its shots (from 0)."""
     # The demo's can be looked at, and not changed.
     is_own = detail.summary.source != "demo"
+    first = min(page, max(len(detail.shots) - 1, 0) // SHOTS_A_PAGE) * SHOTS_A_PAGE
     return SessionPageView(
         session=session_view(detail.summary),
         with_demo=with_demo,
@@ -223,9 +230,18 @@ def session_page_view(detail: SessionDetail, review: Review, word: Word, *, with
         setups=setup_views(detail.setups),
         review=_review(review, word),
         timeline=timeline_of(detail),
-        shots=tuple(_shot(one, is_own=is_own) for one in detail.shots),
+        shots=tuple(_shot(one, is_own=is_own) for one in detail.shots[first : first + SHOTS_A_PAGE]),
+        earlier=_shots_at(first - SHOTS_A_PAGE, with_demo=with_demo) if first else "",
+        later=_shots_at(first + SHOTS_A_PAGE, with_demo=with_demo) if first + SHOTS_A_PAGE < len(detail.shots) else "",
+        of_shots=f"{first + 1} to {min(first + SHOTS_A_PAGE, len(detail.shots))} of {len(detail.shots)}"
+        if len(detail.shots) > SHOTS_A_PAGE
+        else "",
         loose=tuple(reaction_view(one, is_own=is_own) for one in detail.loose),
     )
+
+
+def _shots_at(place: int, *, with_demo: bool) -> str:
+    return f"?shots={place // SHOTS_A_PAGE}{'&demo=true' if with_demo else ''}"
 
 
 def _review(one: Review, word: Word) -> ReviewView:
