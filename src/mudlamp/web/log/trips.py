@@ -177,7 +177,8 @@ def photo(house: At, who: Who, key: uuid.UUID) -> Response:
 def bring_back(house: At, who: Who, kind: str, key: uuid.UUID) -> HTMLResponse:
     """Bring something back that was deleted."""
     house.trips.bring_back(who.owner, kind, key)
-    return go_to("/log/keep#deleted")
+    # Without a fragment: one that stands in the address already would only be scrolled to.
+    return go_to("/log/keep")
 
 
 @router.delete("/{kind}/{key}")
