@@ -24,6 +24,7 @@ from websockets.typing import Origin
 
 from mudlamp.cli.load import below, server_mb
 from mudlamp.core.errors import UnavailableError
+from mudlamp.services.bench.month import heavy_month
 from mudlamp.services.live.frames import HEADER
 
 VIEWERS = 3
@@ -52,12 +53,26 @@ COMMANDS = (
     '{"type": "set", "values": {"gain": NaN}}',
     "²",
 )
+EDGE = "edge-of-a-strangers-form"
+_CHART = b'{"type":"FeatureCollection","features":[{"type":"Feature","geometry":{"type":"LineString","coordinates":[[-85.0,34.1],[-85.001,34.1],[-85.001,34.101],[-85.0,34.102]]},"properties":{"depth_ft":6}},{"type":"Feature","geometry":{"type":"Point","coordinates":[-85.0005,34.1006]},"properties":{"depth_ft":12}}]}'
+_GPX = b'<?xml version="1.0"?><gpx xmlns="http://www.topografix.com/GPX/1/1" version="1.1" creator="x"><wpt lat="-41.25" lon="-18.5"><name>1</name><type>brush</type></wpt></gpx>'
+_SPOTS = b'{"type":"FeatureCollection","features":[{"type":"Feature","geometry":{"type":"Point","coordinates":[-18.5,-41.25]},"properties":{"kind":"brush"}}]}'
+# Of each kind of file that the log takes: where it goes, in which field (none: as the body), with which words, a whole one (empty: a month as an archive).
+STRANGE: tuple[tuple[str, str, dict[str, str], bytes], ...] = (
+    ("/log/keep/sheet", "sheet", {"kind": "catches"}, b"Date,Fish,Inches,Lure\n2026-10-03,crappie,12,white\n2026-10-04,gar,30,\n"),
+    ("/log/keep/archive", "archive", {}, b""),
+    ("/log/spots/chart", "chart", {"name": "Pond"}, _CHART),
+    ("/api/v1/find/spots.geojson", "", {}, _GPX),
+    ("/api/v1/find/spots.geojson", "", {}, _SPOTS),
+)
 SERVE = b"mudlamp.cli\0serve"
 BROKEN_HDF5 = b"\x89HDF\r\n\x1a\n"
 
 
-def _ask(address: str, method: str, path: str, body: bytes | None = None, cookie: str = "") -> tuple[int, Any, str]:
-    headers = {"Origin": address, "Cookie": cookie, "Content-Type": "application/json"}
+def _ask(
+    address: str, method: str, path: str, body: bytes | None = None, cookie: str = "", kind: str = "application/json"
+) -> tuple[int, Any, str]:
+    headers = {"Origin": address, "Cookie": cookie, "Content-Type": kind}
     request = urllib.request.Request(address + path, data=body, method=method, headers=headers)  # noqa: S310 - our own address
     try:
         with urllib.request.urlopen(request, timeout=30.0) as answer:  # noqa: S310 - our own address
@@ -113,9 +128,11 @@ class Place:
             time.sleep(0.1)
         raise UnavailableError(f"./lamp up did not answer for {START_S:.0f} s: {self.folder / 'up.log'} may say why")
 
-    def ask(self, method: str, path: str, body: bytes | None = None, cookie: str = "") -> tuple[int, Any, str]:
+    def ask(
+        self, method: str, path: str, body: bytes | None = None, cookie: str = "", kind: str = "application/json"
+    ) -> tuple[int, Any, str]:
         """Return status, JSON answer (None where it is none) and the cookies set by a request."""
-        return _ask(self.address, method, path, body, cookie)
+        return _ask(self.address, method, path, body, cookie, kind)
 
     def processes(self, word: bytes) -> list[int]:
         """Return the processes below the launcher whose command holds a word."""
@@ -320,6 +337,24 @@ def _malformed(place: Place, count: int, chance: random.Random, answers: list[in
         _note(place.ask("POST", "/api/v1/recordings?name=broken.nc", BROKEN_HDF5 + chance.randbytes(chance.randrange(4000))), answers)
 
 
+def _strange_files(place: Place, count: int, chance: random.Random, answers: list[int]) -> None:
+    """Send files of each kind that the log takes, whole ones spoiled at a few places."""
+    month = heavy_month(1)[0]
+    for path, field, words, known in STRANGE:
+        whole = known or month
+        for _ in range(count):
+            data = bytearray(whole[: chance.randrange(1, len(whole))] if chance.random() < 0.3 else whole)
+            for _ in range(chance.randrange(1, 6)):
+                data[chance.randrange(len(data))] = chance.randrange(256)
+            if not field:
+                _note(place.ask("POST", path, bytes(data)), answers)
+                continue
+            form = "".join(f'--{EDGE}\r\nContent-Disposition: form-data; name="{name}"\r\n\r\n{value}\r\n' for name, value in words.items())
+            head = f'{form}--{EDGE}\r\nContent-Disposition: form-data; name="{field}"; filename="a"\r\n\r\n'.encode()
+            body = head + bytes(data) + f"\r\n--{EDGE}--\r\n".encode()
+            _note(place.ask("POST", path, body, kind=f"multipart/form-data; boundary={EDGE}"), answers)
+
+
 def _note(answer: tuple[int, Any, str], answers: list[int]) -> None:
     answers[0] += 1
     answers[1] += answer[0] == 500
@@ -345,6 +380,7 @@ ATTACKS = {
     "flood": _flood,
     "bombs": _bombs,
     "malformed": _malformed,
+    "strange files": _strange_files,
     "killed session": _kill_session,
     "killed database": _kill_database,
 }

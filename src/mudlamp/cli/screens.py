@@ -83,9 +83,10 @@ def _truth(page: Page) -> None:
     page.wait_for_timeout(9000)
 
 
-def _session(page: Page) -> None:
-    """One session of the log."""
+def _trip(page: Page) -> None:
+    """One trip of the log, from its session."""
     page.locator("tr", has_text=TRIP).locator("a").first.click()
+    page.click("text=its trip")
     page.wait_for_timeout(800)
 
 
@@ -178,7 +179,7 @@ def _searched(page: Page) -> None:
 VIEWS = (
     View("log", "/log", "noon"),
     View("find", "/find", "noon", wait_ms=1500, act=_searched),
-    View("session", "/log", "noon", act=_session),
+    View("trip", "/log", "noon", act=_trip),
     View("tune-demo", "/tune", "noon"),
     View("lamp-noon", "/", "noon", wait_ms=24000),
     View("lamp-dusk", "/", "dusk", wait_ms=24000),
