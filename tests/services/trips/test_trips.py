@@ -8,6 +8,7 @@ import pytest
 from sqlalchemy import text
 
 from mudlamp.core.errors import DomainError, MissingError
+from mudlamp.core.records.log import SetupRecord
 from mudlamp.core.records.trips import Condition
 from mudlamp.services.boat.given import BatchGiven
 from mudlamp.services.trips.line import condition_words, trip_line
@@ -144,6 +145,23 @@ def test_what_was_landed_in_the_boat_counts_too_within_the_trip(desks):
     (landed,) = desks.trips.open(OWNER, trip.id).landed
     assert (landed.caught.rod, landed.caught.lure) == ("Caster", "1/8 chartreuse")
     assert landed.caught.depth_m == pytest.approx(12 * 0.3048)
+
+
+def test_a_fish_is_shown_with_the_set_up_that_was_in_force(desks, engine):
+    from mudlamp.web.log.trip_views import session_at, setup_at
+
+    trip = desks.trip(source="simulated")
+    session = session_record(owner=OWNER, trip_id=trip.id, ended_at=NOW + dt.timedelta(minutes=10), state="ended")
+    changes = [
+        SetupRecord(id=uuid.uuid4(), session_id=session.id, session_s=at, values={"gain": gain})
+        for at, gain in ((0.0, 60.0), (300.0, 71.0))
+    ]
+    log_store.put(engine, [session, *changes])
+    for time in ("07:02", "07:06", "09:00"):
+        desks.trips.add_catch(OWNER, trip.id, CATCH | {"time": time}, ZONE)
+    opened = desks.trips.open(OWNER, trip.id)
+    said = [setup_at(found, (one.at - NOW).total_seconds()) if (found := session_at(opened, one)) else "" for one in opened.catches]
+    assert ["60" in said[0], "71" in said[1], said[2]] == [True, True, ""]
 
 
 def test_own_limits_stand_one_a_species(desks):

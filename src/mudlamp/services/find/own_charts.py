@@ -7,13 +7,14 @@ from collections.abc import Iterator, Sequence
 from typing import Annotated, Any, Literal
 
 import numpy as np
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import BaseModel, ConfigDict, Field
 
 from mudlamp.core.errors import DomainError
 from mudlamp.core.records.spots import OwnChart
 from mudlamp.core.searching.soundings import DepthGrid, grid_of
 from mudlamp.core.texts import mended
 from mudlamp.core.units import FOOT_M
+from mudlamp.services.find.geojson import read_geojson, require_place
 from mudlamp.services.find.waters import Origin, from_earth
 
 MOST_BYTES, MOST_SOUNDINGS, LONGEST_NAME = 8_000_000, 40_000, 60
@@ -48,16 +49,7 @@ def read_chart(data: bytes, *, owner: uuid.UUID, name: str, now: dt.datetime) ->
     cleaned = " ".join(mended(name).split())
     if not 1 <= len(cleaned) <= LONGEST_NAME:
         raise DomainError(f"water is {len(cleaned)} characters long: it must be 1 to {LONGEST_NAME} characters")
-    if len(data) > MOST_BYTES:
-        raise DomainError(f"the file has {len(data)} bytes: it may have {MOST_BYTES} at most")
-    try:
-        found = _Collection.model_validate_json(data)
-    except ValidationError as error:
-        first = error.errors()[0]
-        where = ".".join(str(part) for part in first["loc"]) or "file"
-        raise DomainError(
-            f"{where}: {first['msg'][:120]}; it must be a GeoJSON feature collection of lines and points with depths"
-        ) from None
+    found = read_geojson(_Collection, data, most_bytes=MOST_BYTES, wanted="a GeoJSON feature collection of lines and points with depths")
     soundings: list[tuple[float, float, float]] = []
     for number, one in enumerate(found.features):
         soundings += _soundings(number, one)
@@ -88,12 +80,10 @@ def _soundings(number: int, one: _Feature) -> Iterator[tuple[float, float, float
         if not all(isinstance(value, int | float) and math.isfinite(value) for value in place) or len(place) < 2:
             raise DomainError(f"{where}: {str(place)[:40]} is no place: it must be longitude and latitude")
         longitude, latitude = place[0], place[1]
-        if not (-180.0 <= longitude <= 180.0 and -90.0 <= latitude <= 90.0):
-            raise DomainError(f"{where}: {longitude:g}, {latitude:g} is no longitude and latitude")
-        deep = depth if depth is not None else abs(place[2]) if len(place) > 2 else None
-        if deep is None:
-            # A shore without a depth is where the water ends.
-            deep = 0.0 if known.get("kind") == "shore" else None
+        require_place(where, longitude, latitude)
+        # A shore without a depth is where the water ends.
+        otherwise = 0.0 if known.get("kind") == "shore" else None
+        deep = depth if depth is not None else abs(place[2]) if len(place) > 2 else otherwise
         if deep is not None:
             if not 0.0 <= deep <= DEEPEST_M:
                 raise DomainError(f"features.{number}: depth is {deep:g} m: it must be 0 to {DEEPEST_M:g} m")

@@ -7,7 +7,7 @@ from types import MappingProxyType
 from typing import Annotated, Any, Literal
 
 import orjson
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import BaseModel, ConfigDict, Field
 
 from mudlamp.core.errors import DomainError
 from mudlamp.core.records.spots import MOST_SPOTS, SPOT_KINDS, Spot
@@ -15,6 +15,7 @@ from mudlamp.core.searching.boat import FIX_SIGMA_M
 from mudlamp.core.texts import mended
 from mudlamp.core.units import FOOT_M
 from mudlamp.services.find.chart import feature
+from mudlamp.services.find.geojson import read_geojson, require_place
 from mudlamp.services.find.waters import ORIGIN, Origin, from_earth
 
 MOST_BYTES = 2_000_000
@@ -87,14 +88,7 @@ def read_spots(
 
     Raises DomainError naming the first thing wrong: a file that is none, a place off this water, a kind that is none.
     """
-    if len(data) > MOST_BYTES:
-        raise DomainError(f"the file has {len(data)} bytes: it may have {MOST_BYTES} at most")
-    try:
-        found = _Collection.model_validate_json(data)
-    except ValidationError as error:
-        first = error.errors()[0]
-        where = ".".join(str(part) for part in first["loc"]) or "file"
-        raise DomainError(f"{where}: {first['msg'][:120]}; it must be a GeoJSON feature collection of points") from None
+    found = read_geojson(_Collection, data, most_bytes=MOST_BYTES, wanted="a GeoJSON feature collection of points")
     return [_spot(i, one, owner=owner, water=water, now=now, key_of=key_of, origin=origin) for i, one in enumerate(found.features)]
 
 
@@ -109,8 +103,7 @@ def _spot(
     origin: Origin,
 ) -> Spot:
     longitude, latitude = one.geometry.coordinates[:2]
-    if not (-180.0 <= longitude <= 180.0 and -90.0 <= latitude <= 90.0):
-        raise DomainError(f"features.{i}.geometry: {longitude:g}, {latitude:g} is no longitude and latitude")
+    require_place(f"features.{i}.geometry", longitude, latitude)
     xs, ys = from_earth([longitude], [latitude], origin)
     if abs(xs[0]) > FARTHEST_M or abs(ys[0]) > FARTHEST_M:
         raise DomainError(f"features.{i}.geometry: {longitude:g}, {latitude:g} is over {FARTHEST_M / 1000.0:g} km from this water")

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from mudlamp.core.fishing.bag import Best, Kept, weight_of
 from mudlamp.core.fishing.day import Day
-from mudlamp.core.records.log import TripRecord
+from mudlamp.core.records.log import SessionDetail, TripRecord
 from mudlamp.core.records.trips import Catch, Condition, Move
 from mudlamp.core.units import degf_from_degc, feet
 from mudlamp.formats.nmea import Said
@@ -30,7 +30,7 @@ from mudlamp.services.trips.line import condition_words, move_words, trip_line
 from mudlamp.services.trips.photo_drop import Dropped
 from mudlamp.services.words.log import SOURCE_WORDS
 from mudlamp.web.form_views import FieldView, field_views
-from mudlamp.web.log.views import SessionView, TripLineView, session_view
+from mudlamp.web.log.views import SessionView, TripLineView, first_said, session_view
 from mudlamp.web.times import local, time_of_day
 
 
@@ -77,6 +77,7 @@ class CatchView:
     note: str
     photo: str
     replay: str
+    setup: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -232,7 +233,7 @@ def _move(one: Move) -> PartView:
 
 def _catch(one: Catch, trip: OpenTrip) -> CatchView:
     weight, photo = weight_of(one), trip.photos.get(one.id)
-    session = next((each for each in trip.sessions if each.summary.id == one.session_id), None)
+    session = session_at(trip, one)
     return CatchView(
         id=str(one.id),
         at=time_of_day(one.at),
@@ -246,7 +247,20 @@ def _catch(one: Catch, trip: OpenTrip) -> CatchView:
         note=one.note,
         photo="" if photo is None else f"/log/photos/{photo.id}.jpg",
         replay="" if session is None else f"/log/{session.summary.id}",
+        setup="" if session is None else setup_at(session, (one.at - session.summary.started_at).total_seconds()),
     )
+
+
+def session_at(trip: OpenTrip, one: Catch) -> SessionDetail | None:
+    """Return the session that a fish was caught in: the one it names, else the one that ran then."""
+    named = next((each for each in trip.sessions if each.summary.id == one.session_id), None)
+    return named or next((each for each in trip.sessions if each.summary.started_at <= one.at <= (each.summary.ended_at or one.at)), None)
+
+
+def setup_at(session: SessionDetail, seconds: float) -> str:
+    """Return the set-up that was in force at a moment of a session [s], in words; empty where none was written yet."""
+    before = [one for one in session.setups if one.session_s <= seconds]
+    return ", ".join(first_said(before[-1].values)) if before else ""
 
 
 def inches(length_m: float | None) -> str:

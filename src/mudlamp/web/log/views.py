@@ -281,13 +281,18 @@ def _shot(one: LoggedShot, *, is_own: bool) -> ShotView:
     )
 
 
+def first_said(values: Mapping[str, Value]) -> list[str]:
+    """Return what says most of a set-up, in words."""
+    return [_said(control.name, values) for control in FIRST_SAID if control.name in values]
+
+
 def setup_views(setups: Sequence[LoggedSetup]) -> tuple[SetupView, ...]:
     """Return set-ups as what each changed; of the first, what says most."""
     views = []
     before: Mapping[str, Value] = {}
     for one in setups:
         if not before:
-            changes = [_said(control.name, one.values) for control in FIRST_SAID if control.name in one.values]
+            changes = first_said(one.values)
         else:
             changes = [_change(name, before, value) for name, value in one.values.items() if before.get(name) != value]
         before = one.values
