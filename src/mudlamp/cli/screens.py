@@ -12,7 +12,7 @@ from playwright.sync_api import Page
 
 from mudlamp.cli.arguments import Parser
 from mudlamp.cli.browser import WIDE, browser, running
-from mudlamp.core.errors import UnavailableError
+from mudlamp.core.errors import UnavailableError, require_choice
 
 TRIP = "Gray and on"
 DEMO_S = 30.0
@@ -35,12 +35,16 @@ class View(NamedTuple):
 
 def run(words: list[str]) -> int:
     """Take the pictures."""
-    Parser(prog="lamp screens", description="Remake docs/screenshots/ from the demo.").parse_args(words)
+    parser = Parser(prog="lamp screens", description="Remake docs/screenshots/ from the demo.")
+    parser.add_argument("names", nargs="*", metavar="NAME", help=f"only these of {', '.join(view.name for view in VIEWS)} (default: all)")
+    wanted = parser.parse_args(words).names
+    for name in wanted:
+        require_choice("name", name, [view.name for view in VIEWS])
     folder = Path(os.environ.get("MUDLAMP_ROOT", ".")) / "docs" / "screenshots"
     folder.mkdir(parents=True, exist_ok=True)
     with running(fresh=True) as address, browser() as chromium:
         _await_demo(address)
-        for view in VIEWS:
+        for view in [one for one in VIEWS if not wanted or one.name in wanted]:
             context = chromium.new_context(viewport=view.size)  # type: ignore[arg-type]
             context.add_cookies([{"name": "lamp_theme", "value": view.theme, "url": address}])
             page = context.new_page()

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 from sqlalchemy import Engine
 
-from mudlamp.core.controls import GAIN, NEAR_CUT, QUIETING
+from mudlamp.core.controls import GAIN, NEAR_CUT, QUIETING, Value
 from mudlamp.core.fishing.answers import Presentation, presentation
 from mudlamp.core.fishing.rates import Finding, findings
 from mudlamp.core.fishing.reviewing import (
@@ -33,6 +33,8 @@ from mudlamp.store.review import ReviewedShot, Watched
 MOST_SHOTS, MOST_SESSIONS, MOST_HEIGHTS = 12_000, 300, 600
 # A condition holds for so long; pressure is compared over three hours.
 HOLDS, OVER = dt.timedelta(hours=3), dt.timedelta(hours=3)
+# From here on a value is gathered with its neighbors.
+LONG_SCALE = 20.0
 WATCHED_CONTROLS = (GAIN, QUIETING, NEAR_CUT)
 # A fish that is still there this long before the end was not lost [s].
 AT_THE_END_S = 3.0
@@ -125,6 +127,11 @@ def weather(noted: Sequence[Condition], at: dt.datetime) -> dict[str, str]:
     return found
 
 
+def _gathered(value: Value) -> Value:
+    """Return a control's value, those of long scales in steps of five."""
+    return round(value / 5.0) * 5.0 if isinstance(value, float) and abs(value) >= LONG_SCALE else value
+
+
 def _in_force(sessions: Sequence[Watched]) -> list[InForce]:
     """Return what was in force when fish came up and were lost, for the controls that took more than one value."""
     tally: dict[tuple[str, float | str], list[float]] = {}
@@ -134,14 +141,14 @@ def _in_force(sessions: Sequence[Watched]) -> list[InForce]:
             until = starts[i + 1] if i + 1 < len(starts) else session.length_s
             for control in WATCHED_CONTROLS:
                 if control.name in values:
-                    tally.setdefault((control.name, values[control.name]), [0.0, 0, 0])[0] += max(until - at, 0.0) / 60.0
+                    tally.setdefault((control.name, _gathered(values[control.name])), [0.0, 0, 0])[0] += max(until - at, 0.0) / 60.0
         lost = [at for at in session.last_s if at < session.length_s - AT_THE_END_S]
         for place, times in ((1, session.first_s), (2, lost)):
             for at in times:
                 i = bisect.bisect_right(starts, at) - 1
                 for control in WATCHED_CONTROLS if i >= 0 else ():
                     if control.name in session.setups[i][1]:
-                        tally[control.name, session.setups[i][1][control.name]][place] += 1
+                        tally[control.name, _gathered(session.setups[i][1][control.name])][place] += 1
     found = [
         InForce(control=name, value=value, minutes=minutes, seen=int(seen), lost=int(gone))
         for (name, value), (minutes, seen, gone) in tally.items()

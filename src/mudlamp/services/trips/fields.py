@@ -54,9 +54,9 @@ MOVE_FIELDS = (
 CATCH_FIELDS = (
     forms.time_of_day("time", "At", hint="blank is now"),
     forms.choice("species", "Species", SPECIES, required=True),
-    forms.number("length_in", "Length", 2.0, 70.0, INCHES, step=0.1),
+    forms.number("length_in", "Length", 2.0, 70.0, INCHES, step=0.1, empty="not measured"),
     forms.number("weight_lb", "Weight", 0.02, 120.0, POUNDS, step=0.01, hint="blank: computed from the length"),
-    forms.number("guess_in", "Guessed on the picture", 2.0, 70.0, INCHES, step=0.1),
+    forms.number("guess_in", "Guessed on the picture", 2.0, 70.0, INCHES, step=0.1, empty="no guess"),
     forms.check("kept", "Kept"),
     forms.words("lure", "Lure", longest=80),
     forms.words("rod", "Rod", longest=60),
@@ -68,7 +68,7 @@ RULE_FIELDS = (
     forms.choice("species", "Species", SPECIES, required=True),
     forms.number("most", "May keep", 0, 200, whole=True, required=True),
     forms.number("wanted", "Want", 0, 200, whole=True, hint="a meal"),
-    forms.number("least_in", "At least", 0.0, 60.0, INCHES, step=0.25),
+    forms.number("least_in", "At least", 0.0, 60.0, INCHES, step=0.25, empty="any"),
 )
 USUAL_START = dt.time(7, 0)
 

@@ -40,7 +40,7 @@ def nothing_words(shots: int) -> str:
     """Return what can be concluded where nothing may be claimed."""
     if shots == 0:
         return "No shots yet."
-    return f"Nothing that {shots} shot{'s' if shots != 1 else ''} show{'' if shots != 1 else 's'} here is more than chance explains."
+    return f"Nothing that {shots:,} shot{'s' if shots != 1 else ''} show{'' if shots != 1 else 's'} here is more than chance explains."
 
 
 def rate_words(rate: Rate, count: Count) -> str:

@@ -75,7 +75,7 @@ def _view(found: ShotPage, *, with_demo: bool) -> ShotsView:
     return ShotsView(
         fields=field_views(FIELDS, found.asked.texts, found.asked.problems),
         lines=[_line(one) for one in found.lines],
-        said=f"{found.count} shots{f', page {found.page + 1} of {found.pages}' if found.pages > 1 else ''}",
+        said=f"{found.count:,} shots{f', page {found.page + 1} of {found.pages}' if found.pages > 1 else ''}",
         newer=at_page(found.page - 1) if found.page else "",
         older=at_page(found.page + 1) if found.page + 1 < found.pages else "",
         with_demo=with_demo,
