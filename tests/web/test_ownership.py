@@ -124,6 +124,7 @@ KEYS = {
     "/log/photos/": "photo",
     "/log/keep/sheet/": "sheet",
     "/log/keep/archive/": "job",
+    "/log/keep/reading/": "job",
     "/log/spots/chart/": "chart",
     "/log/spots/": "spot",
     "/log/recordings/": "recording",

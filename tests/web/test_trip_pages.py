@@ -121,11 +121,18 @@ def test_the_archive_is_made_taken_and_read_back(client, trip):
         if "Take the archive" in text:
             break
     data = client.get(f"/log/keep/archive/{job}/mud-lamp.zip").content
-    answer = client.post("/log/keep/archive", files={"archive": ("mud-lamp.zip", data, "application/zip")})
-    assert "0 of 1 rows were new" in answer.text
-    broken = client.post("/log/keep/archive", files={"archive": ("mud-lamp.zip", data[: len(data) // 2], "application/zip")})
-    assert broken.status_code == 422
-    assert "is no whole archive" in broken.text
+    assert "0 of 1 rows were new" in read_back(client, data)
+    assert "is no whole archive" in read_back(client, data[: len(data) // 2])
+    assert client.post("/log/keep/archive").status_code == 422
+
+
+def read_back(client, data):
+    """Read an archive on the page, and wait until that is over."""
+    text = client.post("/log/keep/archive", files={"archive": ("mud-lamp.zip", data, "application/zip")}).text
+    job = re.search(r"/log/keep/reading/([0-9a-f-]+)", text)
+    while job is not None and "Reading it" in text:
+        text = client.get(f"/log/keep/reading/{job[1]}", headers=HTMX).text
+    return text
 
 
 def test_what_is_deleted_is_brought_back_on_the_page(client, trip):

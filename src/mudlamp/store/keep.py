@@ -164,11 +164,11 @@ def _check_foreign(table: Table, column: Column[Any], foreign: ForeignKey, value
 
 
 def _insert(session: Session, row: type[Base], rows: Sequence[Values]) -> int:
-    count = 0
-    for start in range(0, len(rows), 500):
-        statement = insert(row).values(rows[start : start + 500]).on_conflict_do_nothing().returning(row.__table__.c.id)
-        count += len(session.execute(statement).all())
-    return count
+    if not rows:
+        return 0
+    table = cast(Table, row.__table__)
+    statement = insert(table).on_conflict_do_nothing().returning(table.c.id)
+    return len(session.connection().execute(statement, list(rows)).all())
 
 
 def _check_theirs(session: Session, owner: uuid.UUID, name: str, keys: set[uuid.UUID]) -> None:

@@ -29,7 +29,9 @@ FORMAT, VERSION = "mud-lamp archive", 1
 CARD = "archive.json"
 # A file of a kind stands in the folder of its row's key.
 FILES = {"recording": ("recordings", ".nc"), "photo": ("photos", ".jpg")}
-MOST_ROWS, MOST_LINE, MOST_FILES = 2_000_000, 4_000_000, 20_000
+MOST_ROWS, MOST_LINE, MOST_FILES = 300_000, 4_000_000, 20_000
+# Rows are held in memory until all of them are sound.
+MOST_ROW_BYTES = 150_000_000
 MOST_TOTAL_BYTES = 20_000_000_000
 PIECE = 1_000_000
 
@@ -151,7 +153,6 @@ def _read(
         for target in placed:
             target.unlink(missing_ok=True)
         raise
-    progress(1.0)
     return Restored(
         owner=whose,
         name=card.angler.name,
@@ -167,6 +168,9 @@ def _card(archive: zipfile.ZipFile) -> Card:
         raise DomainError(
             f"the archive has {len(infos)} files: it may have {MOST_FILES}, and {MOST_TOTAL_BYTES / 1e9:g} GB in all, at most"
         )
+    rows_bytes = sum(one.file_size for one in infos if one.filename.startswith("tables/"))
+    if rows_bytes > MOST_ROW_BYTES:
+        raise DomainError(f"the archive has {rows_bytes} bytes of rows: it may have {MOST_ROW_BYTES} at most")
     if CARD not in archive.namelist():
         raise DomainError(f"the archive has no {CARD}: it must be one that was made here")
     try:

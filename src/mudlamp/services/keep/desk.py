@@ -27,7 +27,7 @@ from mudlamp.store import keep as keep_store
 # An archive that was made waits so long to be taken [s].
 WAITS_S = 86_400.0
 # A sheet that was looked at waits so long for its mapping [s], and so many of them wait at once.
-SHEET_WAITS_S, MOST_SHEETS = 3600.0, 40
+SHEET_WAITS_S, MOST_SHEETS = 3600.0, 20
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -108,6 +108,22 @@ class KeepDesk:
     def read_archive(self, path: Path, *, owner: uuid.UUID | None, progress: Callable[[float], None] = lambda share: None) -> Restored:
         """Read an archive into an owner's account, or (None) into that of the angler who made it; all or nothing."""
         return read_archive(self._engine, path, run_dir=self._run_dir, owner=owner, progress=progress)
+
+    def start_reading(self, device: uuid.UUID, owner: uuid.UUID, path: Path) -> Job:
+        """Start reading an archive into an owner's account; its file is deleted when that is over."""
+
+        def work(job: Job) -> str:
+            try:
+                found = self.read_archive(path, owner=owner, progress=job.progress)
+            finally:
+                path.unlink(missing_ok=True)
+            return f"{found.new_rows} of {found.rows} rows were new, {found.files} files came along."
+
+        return self._jobs.start(device, "read an archive", work)
+
+    def receiving(self) -> Path:
+        """Return a path for an archive that is being received; what is left there is deleted after a day."""
+        return self._made(f"{uuid.uuid4()}.in")
 
     def look(self, owner: uuid.UUID, kind: str, data: bytes, zone: dt.tzinfo | None) -> tuple[uuid.UUID, Looked]:
         """Look at a sheet and keep it waiting for its mapping; return its key and what would come of it."""

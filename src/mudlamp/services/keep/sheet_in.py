@@ -15,7 +15,7 @@ from mudlamp.services.edge.forms import FEET, INCHES, Field, Read, multiple
 from mudlamp.services.trips.fields import LONG_NOTE, LONGEST_NAME, POUNDS, PRESENTATIONS, SPECIES, USUAL_START, moment, new_catch
 from mudlamp.services.words.log import SOURCE_WORDS
 
-MOST_ROWS, MOST_BYTES, MOST_SHOWN = 20_000, 8_000_000, 12
+MOST_ROWS, MOST_BYTES, MOST_SHOWN = 20_000, 4_000_000, 12
 METERS, KILOGRAMS = multiple("m", 1.0), multiple("kg", 1.0)
 OWN_SOURCES = {name: words for name, words in SOURCE_WORDS.items() if name != "demo"}
 

@@ -13,7 +13,7 @@ from starlette.datastructures import UploadFile
 
 from mudlamp.core.errors import DomainError, MissingError
 from mudlamp.core.texts import mended
-from mudlamp.services.jobs import Job
+from mudlamp.services.jobs import Job, JobView
 from mudlamp.services.keep.kinds import KINDS, MEDIA, formats_of
 from mudlamp.services.keep.sheet_in import SHEETS, Looked
 from mudlamp.web.context import At, Form, Who, go_to, in_place, render
@@ -32,7 +32,7 @@ class KeepView:
     kinds: Sequence[tuple[str, Sequence[str]]]
     sheets: Sequence[str]
     deleted: Sequence[tuple[str, str, str, str]]
-    said: str
+    reading: "ArchiveView | None"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -51,12 +51,13 @@ class SheetView:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ArchiveView:
-    """An archive that is being made, or is ready."""
+    """An archive that is being made or read, or is ready."""
 
     job: str
     state: str
     share: int
     error: str
+    said: str
 
 
 @router.get("/keep")
@@ -65,12 +66,12 @@ def keep(request: Request, house: At, who: Who) -> HTMLResponse:
     return render(request, "log/keep.html", _view(house, who))
 
 
-def _view(house: At, who: Who, said: str = "") -> KeepView:
+def _view(house: At, who: Who, reading: ArchiveView | None = None) -> KeepView:
     return KeepView(
         kinds=[(kind, formats_of(kind)) for kind in KINDS],
         sheets=list(SHEETS),
         deleted=[(one.kind, str(one.id), one.name, when_with_year(one.deleted_at)) for one in house.trips.deleted(who.owner)],
-        said=said,
+        reading=reading,
     )
 
 
@@ -127,9 +128,13 @@ def _job(house: At, who: Who, key: uuid.UUID) -> Job:
 
 
 def _archive(request: Request, house: At, who: Who, job: uuid.UUID) -> HTMLResponse:
-    found = _job(house, who, job).view()
-    view = ArchiveView(job=str(job), state=found.state.value, share=round(100 * found.share), error=found.error or "")
-    return render(request, "log/_archive.html", view)
+    return render(request, "log/_archive.html", _archive_view(_job(house, who, job).view()))
+
+
+def _archive_view(found: JobView) -> ArchiveView:
+    return ArchiveView(
+        job=str(found.id), state=found.state.value, share=round(100 * found.share), error=found.error or "", said=found.result or ""
+    )
 
 
 @router.get("/keep/archive/{job}/mud-lamp.zip")
@@ -143,13 +148,30 @@ async def read_archive(request: Request, house: At, who: Who) -> HTMLResponse:
     """Read an archive into one's own account, all or nothing."""
     async with request.form(max_files=1) as form:
         file = chosen_file(form.get("archive"), "archive")
-        with house.library.receiving() as part:
-            with part.open("wb") as out:
+        path = await run_in_threadpool(house.keep.receiving)
+        try:
+            with path.open("wb") as out:
                 while piece := await file.read(PIECE):
                     await asyncio.to_thread(out.write, piece)
-            found = await run_in_threadpool(house.keep.read_archive, part, owner=who.owner)
-    said = f"{found.new_rows} of {found.rows} rows were new, {found.files} files came along."
-    return await run_in_threadpool(lambda: render(request, "log/keep.html", _view(house, who, said)))
+            job = await run_in_threadpool(house.keep.start_reading, who.device, who.owner, path)
+        except BaseException:
+            path.unlink(missing_ok=True)
+            raise
+    reading = _archive_view(job.view())
+    return await run_in_threadpool(lambda: render(request, "log/keep.html", _view(house, who, reading)))
+
+
+@router.get("/keep/reading/{job}")
+def follow_reading(request: Request, house: At, who: Who, job: uuid.UUID) -> HTMLResponse:
+    """Show how the reading of an archive stands."""
+    return render(request, "log/_reading.html", _archive_view(_job(house, who, job).view()))
+
+
+@router.delete("/keep/reading/{job}")
+def stop_reading(request: Request, house: At, who: Who, job: uuid.UUID) -> HTMLResponse:
+    """Stop reading an archive: then nothing of it is kept."""
+    _job(house, who, job).cancel()
+    return follow_reading(request, house, who, job)
 
 
 def chosen_file(given: object, name: str) -> UploadFile:
