@@ -3,6 +3,7 @@
 import datetime as dt
 import io
 import re
+import time
 import zipfile
 
 import pytest
@@ -133,6 +134,23 @@ def read_back(client, data):
     while job is not None and "Reading it" in text:
         text = client.get(f"/log/keep/reading/{job[1]}", headers=HTMX).text
     return text
+
+
+def test_the_phone_takes_the_last_time_like_this_along(client):
+    past = client.post("/log/trips", data=TRIP | {"day": "2025-10-20", "title": "A year ago"}, headers=HTMX).headers["HX-Redirect"]
+    client.post(f"{past}/conditions", data={"clarity": "stained", "water_f": "57", "time": "08:00"}, headers=HTMX)
+    client.post(f"{past}/catches", data=CATCH | {"time": "09:00"}, headers=HTMX)
+    told = {"depth_ft": "20", "technique": "pitch", "clarity": "stained", "water_f": "58"}
+    card = client.post("/tune", data=told, headers=HTMX).headers["HX-Redirect"].partition("=")[2]
+    job = client.post(f"/api/v1/boat/pack?card={card}", headers={"Content-Type": "application/json"}).json()
+    deadline = time.monotonic() + 90.0
+    while job["state"] in ("waiting", "running"):
+        assert time.monotonic() < deadline
+        time.sleep(0.2)
+        job = client.get(f"/api/v1/jobs/{job['id']}").json()
+    said = client.get("/api/v1/boat/pack").json()["last_time"]
+    assert said[0] == "Last 1 time in stained water at 58°F: Oct 20 (A year ago); 1 fish."
+    assert "Most on white, 14 ft deep" in said[1]
 
 
 def test_what_is_deleted_is_brought_back_on_the_page(client, trip):

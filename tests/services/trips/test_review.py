@@ -13,8 +13,8 @@ from mudlamp.core.records.shots import ShotOrder
 from mudlamp.services.boat.given import BatchGiven
 from mudlamp.services.log.shot_list import search as search_log
 from mudlamp.services.log.shot_list import shot_page
+from mudlamp.services.trips.review import last_time_words
 from mudlamp.store import log as log_store
-from mudlamp.web.log.review import last_time_words
 from tests.services.live.test_writer import reaction_record, session_record, shot_record
 from tests.services.trips.conftest import NOW, OTHER, OWNER, ZONE
 
@@ -125,7 +125,7 @@ def test_the_last_time_like_this_is_told_while_a_trip_is_under_way(desks):
     desks.trips.add_condition(OWNER, today.id, {"clarity": "stained", "water_f": "58"}, ZONE)
     found = desks.review.last_time(OWNER, now=NOW)
     assert [one.title for one in found.trips] == ["On 2026-10-20"]
-    words = last_time_words(found)
+    words = last_time_words(found, ZONE)
     assert "stained water at 58°F" in words[0]
     assert "Most on stained 57, 14 ft deep" in words[1]
 

@@ -111,6 +111,7 @@ class Pack:
     after_bite: Sequence[Named]
     boat_caution: str
     recording: str
+    last_time: Sequence[str] = ()
 
 
 _PACK = TypeAdapter(Pack)
@@ -127,9 +128,16 @@ def pack_of(content: Json) -> Pack | None:
 
 
 def made_pack(
-    one: OpenCard, rig: OpenRig | None, habit: Habit, sun: SunTimes | None, *, now: dt.datetime, progress: Progress = lambda share: None
+    one: OpenCard,
+    rig: OpenRig | None,
+    habit: Habit,
+    sun: SunTimes | None,
+    *,
+    now: dt.datetime,
+    last_time: Sequence[str] = (),
+    progress: Progress = lambda share: None,
 ) -> Pack:
-    """Return the pack of a card, on a rig with its rods and box; `progress` may raise to stop it."""
+    """Return the pack of a card, on a rig with its rods and box, with what the last time like this brought; `progress` may raise to stop it."""
     plan, card = one.plan, one.plan.card
     lures = _lures(rig, plan.aboard.lure)
     retune = retune_table(
@@ -171,6 +179,7 @@ def made_pack(
         after_bite=[Named(token=token, label=label) for token, label in boat_words.AFTER_BITE.items()],
         boat_caution=boat_words.CAUTION,
         recording=boat_words.RECORDING,
+        last_time=list(last_time),
     )
 
 

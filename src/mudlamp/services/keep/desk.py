@@ -110,7 +110,8 @@ class KeepDesk:
         return read_archive(self._engine, path, run_dir=self._run_dir, owner=owner, progress=progress)
 
     def start_reading(self, device: uuid.UUID, owner: uuid.UUID, path: Path) -> Job:
-        """Start reading an archive into an owner's account; its file is deleted when that is over."""
+        """Start reading an archive into an owner's account; its file is deleted when that is over. Raises DomainError where it has no room there."""
+        self._library.room_for(owner, path.stat().st_size)
 
         def work(job: Job) -> str:
             try:

@@ -15,6 +15,7 @@ from mudlamp.core.reactions import Reaction
 from mudlamp.core.records.boat import BoatEntry
 from mudlamp.core.records.log import TripRecord
 from mudlamp.core.records.trips import Catch, Condition
+from mudlamp.core.units import degf_from_degc, feet
 from mudlamp.services.boat.desk import BoatDesk
 from mudlamp.services.jobs import Jobs, WorkedOut
 from mudlamp.services.log.reviewing import LongReview, long_review, weather
@@ -90,21 +91,26 @@ class ReviewDesk:
         if under_way is None:
             return None
         conditions = store.conditions(self._engine, owner)
-        here = _state(conditions.get(under_way.id, ()))
-        if here == ("", None):
+        clarity, warm = _state(conditions.get(under_way.id, ()))
+        return self.last_time_like(owner, clarity=clarity, water_degc=warm, source=under_way.source, now=now, but=under_way.id)
+
+    def last_time_like(
+        self, owner: uuid.UUID, *, clarity: str, water_degc: float | None, source: str, now: dt.datetime, but: uuid.UUID | None = None
+    ) -> LastTime | None:
+        """Return what an owner's earlier trips of a source on water so clear and so warm brought; None where there is nothing to compare."""
+        if not clarity and water_degc is None:
             return None
+        conditions = store.conditions(self._engine, owner)
+        here = (clarity, water_degc)
         past = [
             one
             for one in trip_store.trips(self._engine, owner, limit=MOST_TRIPS)
-            if one.id != under_way.id
-            and one.source == under_way.source
-            and one.day < now
-            and _is_like(_state(conditions.get(one.id, ())), here)
+            if one.id != but and one.source == source and one.day < now and _is_like(_state(conditions.get(one.id, ())), here)
         ][:MOST_LIKE]
         if not past:
             return None
         keys = {one.id for one in past}
-        caught = [one for one in catch_store.catches(self._engine, owner, source=under_way.source) if one.trip_id in keys]
+        caught = [one for one in catch_store.catches(self._engine, owner, source=source) if one.trip_id in keys]
         return _told(here, past, caught)
 
 
@@ -143,3 +149,19 @@ def _told(here: tuple[str, float | None], past: Sequence[TripRecord], caught: Se
         lures=[name for name, _ in Counter(one.lure for one in caught if one.lure).most_common(2)],
         depth_m=statistics.median(depths) if depths else None,
     )
+
+
+def last_time_words(one: LastTime | None, zone: dt.tzinfo | None) -> list[str]:
+    """Return the last time like this in sentences, its days on the angler's clock; none where there is nothing to compare."""
+    if one is None:
+        return []
+    water = " ".join(
+        part for part in (one.clarity, "water", "" if one.water_degc is None else f"at {degf_from_degc(one.water_degc):.0f}°F") if part
+    )
+    days = ", ".join(f"{trip.day.astimezone(zone):%b %-d} ({trip.title})" for trip in one.trips)
+    found = [f"Last {len(one.trips)} {'times' if len(one.trips) != 1 else 'time'} in {water}: {days}; {one.fish} fish."]
+    if one.lures or one.depth_m is not None:
+        lures = f"Most on {' and '.join(one.lures)}" if one.lures else "They were caught"
+        deep = f", {feet(one.depth_m):.0f} ft deep" if one.depth_m is not None else ""
+        found.append(f"{lures}{deep}. What happened then, not what will happen today.")
+    return found

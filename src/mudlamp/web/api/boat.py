@@ -6,13 +6,15 @@ from fastapi import APIRouter
 from fastapi.responses import JSONResponse, Response
 
 from mudlamp.core.errors import MissingError
+from mudlamp.core.water.clarity import clarity_of
 from mudlamp.services.boat.desk import Receipt
 from mudlamp.services.boat.given import BatchGiven
 from mudlamp.services.boat.pack import VERSION
 from mudlamp.services.example import example_card
 from mudlamp.services.jobs import JobView
+from mudlamp.services.trips.review import last_time_words
 from mudlamp.web.context import At, Who
-from mudlamp.web.times import local
+from mudlamp.web.times import local, zone
 
 router = APIRouter(prefix="/api/v1/boat")
 
@@ -30,7 +32,17 @@ def make_pack(house: At, who: Who, card: uuid.UUID | None = None) -> JobView:
     found = house.cards.newest(who.owner) if card is None else house.cards.open(who.owner, card)
     if found is None and card is not None:
         raise MissingError("You have no card with that key.")
-    return house.boat.make_pack(who.device, who.owner, found or example_card(), now=local(house.now())).view()
+    chosen = found or example_card()
+    told = chosen.plan.answers
+    like = house.review.last_time_like(
+        who.owner,
+        clarity="" if told.secchi_m is None else clarity_of(secchi_m=told.secchi_m).value,
+        water_degc=told.temperature_degc,
+        source="real",
+        now=house.now(),
+    )
+    words = last_time_words(like, zone())
+    return house.boat.make_pack(who.device, who.owner, chosen, now=local(house.now()), last_time=words).view()
 
 
 @router.post("/entries")

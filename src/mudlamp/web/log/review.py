@@ -8,11 +8,10 @@ from fastapi.responses import HTMLResponse
 
 from mudlamp.core.errors import require_choice
 from mudlamp.core.fishing.reviewing import SHOWN, Agreement, CastError, FactorRates, InForce, ValueRates
-from mudlamp.core.units import degf_from_degc, feet
+from mudlamp.core.units import feet
 from mudlamp.services.edge.controls import of
 from mudlamp.services.edge.forms import INCHES
 from mudlamp.services.log.reviewing import LongReview
-from mudlamp.services.trips.review import LastTime
 from mudlamp.services.words.deciding import OF_WORDS, STAGE_WORDS, all_words, rate_words
 from mudlamp.services.words.log import SOURCE_WORDS
 from mudlamp.web.context import At, Who, is_part, render
@@ -142,19 +141,3 @@ def _casts(found: Sequence[CastError]) -> list[tuple[str, str, float, float, flo
         )
         for one in found
     ]
-
-
-def last_time_words(one: LastTime | None) -> list[str]:
-    """Return the last time like this in sentences; none where there is nothing to compare."""
-    if one is None:
-        return []
-    water = " ".join(
-        part for part in (one.clarity, "water", "" if one.water_degc is None else f"at {degf_from_degc(one.water_degc):.0f}°F") if part
-    )
-    days = ", ".join(f"{local(trip.day):%b %-d} ({trip.title})" for trip in one.trips)
-    found = [f"Last {len(one.trips)} {'times' if len(one.trips) != 1 else 'time'} in {water}: {days}; {one.fish} fish."]
-    if one.lures or one.depth_m is not None:
-        lures = f"Most on {' and '.join(one.lures)}" if one.lures else "They were caught"
-        deep = f", {feet(one.depth_m):.0f} ft deep" if one.depth_m is not None else ""
-        found.append(f"{lures}{deep}. What happened then, not what will happen today.")
-    return found

@@ -9,12 +9,13 @@ from fastapi.responses import HTMLResponse, RedirectResponse, Response
 from mudlamp.core.errors import DomainError
 from mudlamp.services.house import House
 from mudlamp.services.log.review import Word
+from mudlamp.services.trips.review import last_time_words
 from mudlamp.web.context import At, Form, Visitor, Who, is_part, render
 from mudlamp.web.cookies import ANGLER, set_cookie
 from mudlamp.web.log.launch import launch_of, launch_view
-from mudlamp.web.log.review import last_time_words
 from mudlamp.web.log.trip_views import trip_line_view
 from mudlamp.web.log.views import LogView, log_view, reaction_view, session_page_view
+from mudlamp.web.times import zone
 
 PAGE, TRIPS = 25, 12
 router = APIRouter(include_in_schema=False)
@@ -40,7 +41,7 @@ def _log_view(
         name=(who.angler or "") if name is None else name,
         launch=launch_view(launch_of(house, who)),
         trips=[trip_line_view(one) for one in house.trips.all(who.owner, limit=TRIPS)] if before is None else (),
-        last_time=last_time_words(house.review.last_time(who.owner, now=house.now())) if before is None else (),
+        last_time=last_time_words(house.review.last_time(who.owner, now=house.now()), zone()) if before is None else (),
         told=house.boat.told(who.owner) if before is None else (),
         problem=problem,
     )

@@ -30,6 +30,9 @@ async function use(found) {
   await showSetup(pack);
   await showLog(pack);
   $("boat-caution").textContent = pack.boat_caution;
+  // The day opens on the last time like this, once a pack.
+  $("last-time-text").textContent = (pack.last_time ?? []).join(" ");
+  $("last-time").hidden = !pack.last_time?.length || (await read("last-time")) === pack.made_at;
 }
 
 // The newest pack, where there is a link; the one that is kept stays good until then.
@@ -74,6 +77,10 @@ async function stayAwake() {
 }
 
 for (const button of document.querySelectorAll("[data-tab]")) button.addEventListener("click", () => open(button.dataset.tab));
+$("last-time-ok").addEventListener("click", async () => {
+  $("last-time").hidden = true;
+  await write("last-time", pack.made_at);
+});
 $("make-pack").addEventListener("click", () => makePack(""));
 document.addEventListener("visibilitychange", stayAwake);
 document.addEventListener("pointerdown", stayAwake, { once: true });
