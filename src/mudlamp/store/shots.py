@@ -92,7 +92,7 @@ def search(engine: Engine, owner: uuid.UUID, text: str, *, most: int) -> list[Fo
     """Return what of the owner's log holds the words of a text, the best of each kind first."""
     with work(engine, owner) as session:
         found = [
-            FoundText(kind="trip", id=one.id, name=one.title, more=f"{one.water} {one.notes}", at=one.day, page=f"/log/trips/{one.id}")
+            FoundText(kind="trip", id=one.id, name=one.title, more=f"{one.water} {one.notes}", at=one.day)
             for one in session.scalars(_with_words(TripRow, text, most))
         ]
         found += [
@@ -102,16 +102,15 @@ def search(engine: Engine, owner: uuid.UUID, text: str, *, most: int) -> list[Fo
                 name=one.species,
                 more=" ".join(part for part in (one.lure, one.rod, one.note) if part),
                 at=one.at,
-                page=f"/log/catches/{one.id}/edit",
             )
             for one in session.scalars(_with_words(CatchRow, text, most))
         ]
         found += [
-            FoundText(kind="spot", id=one.id, name=one.kind, more=one.note, at=one.created_at, page="/log/spots")
+            FoundText(kind="spot", id=one.id, name=one.kind, more=one.note, at=one.created_at)
             for one in session.scalars(_with_words(SpotRow, text, most))
         ]
         found += [
-            FoundText(kind="session", id=one.id, name=one.title, more="", at=one.started_at, page=f"/log/{one.id}")
+            FoundText(kind="session", id=one.id, name=one.title, more="", at=one.started_at)
             for one in session.scalars(_with_words(SessionRow, text, most))
         ]
         found += [
@@ -121,7 +120,6 @@ def search(engine: Engine, owner: uuid.UUID, text: str, *, most: int) -> list[Fo
                 name=one.kind,
                 more=", ".join(str(value) for value in one.values.values() if isinstance(value, str)),
                 at=one.at,
-                page="/log#boat",
             )
             for one in session.scalars(_with_words(BoatEntryRow, text, most))
         ]

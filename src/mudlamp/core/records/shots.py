@@ -65,4 +65,3 @@ class FoundText:
     name: str
     more: str
     at: dt.datetime
-    page: str

@@ -19,6 +19,14 @@ from mudlamp.web.times import when_with_year, zone
 
 router = APIRouter(prefix="/log", include_in_schema=False)
 MOST_PAGES = 100_000
+# Where what was found stands, by its kind.
+FOUND_ON = {
+    "trip": "/log/trips/{}",
+    "catch": "/log/catches/{}/edit",
+    "spot": "/log/spots",
+    "session": "/log/{}",
+    "boat": "/log#boat",
+}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -107,4 +115,4 @@ def search(request: Request, house: At, who: Who, q: str = "") -> HTMLResponse:
 
 
 def _found(one: FoundText) -> tuple[str, str, str, str, str]:
-    return one.page, one.kind, one.name, one.more[:160], when_with_year(one.at)
+    return FOUND_ON[one.kind].format(one.id), one.kind, one.name, one.more[:160], when_with_year(one.at)
