@@ -10,8 +10,9 @@ import pytest
 from PIL import Image
 
 from mudlamp.core.errors import DomainError, MissingError
+from mudlamp.services.quarantine.photo import LONGEST_SIDE
 from mudlamp.services.trips.photo_drop import drop
-from mudlamp.services.trips.photos import LONGEST_SIDE, pictured
+from mudlamp.services.trips.photos import pictured
 from tests.services.trips.conftest import NOW, OTHER, OWNER, ZONE, photo_bytes
 
 

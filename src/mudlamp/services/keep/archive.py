@@ -16,13 +16,12 @@ from pathlib import Path, PurePosixPath
 from typing import Any
 
 import orjson
-from PIL import Image
 from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
 from sqlalchemy import Engine
 
 from mudlamp.core.errors import DomainError, RecordingError
 from mudlamp.formats.fields import first_problem
-from mudlamp.services.quarantine.inspect import inspect_recording
+from mudlamp.services.quarantine.inspect import inspect_photo, inspect_recording
 from mudlamp.store import keep as store
 
 FORMAT, VERSION = "mud-lamp archive", 1
@@ -284,11 +283,5 @@ def _place(archive: zipfile.ZipFile, card: Card, name: str, target: Path) -> Non
 
 
 def _check_photo(path: Path, name: str) -> None:
-    try:
-        with Image.open(path, formats=("JPEG",)) as opened:
-            bare = not opened.getexif()
-            opened.verify()
-    except Exception:
-        raise DomainError(f"{name} is no photo that can be read: it must be a JPEG file") from None
-    if not bare:
+    if not inspect_photo(path, shown=name).is_bare:
         raise DomainError(f"{name} says more than its picture: it must be a photo that was kept here")

@@ -1,5 +1,6 @@
 """Looks at a stranger's file in a process of its own, which answers in plain JSON: how it is made up, or what is wrong with it."""
 
+import base64
 import mmap
 import multiprocessing
 from collections.abc import Callable, Mapping
@@ -9,7 +10,7 @@ from pathlib import Path
 
 import orjson
 
-from mudlamp.core.errors import MudLampError, RecordingError, SceneError
+from mudlamp.core.errors import DomainError, MudLampError, RecordingError, SceneError
 from mudlamp.core.scene.model import Scene
 from mudlamp.formats.recording import RecordingReader
 from mudlamp.formats.scene.file import NAMED, load_scene, parse_scene, parse_scene_file
@@ -17,13 +18,19 @@ from mudlamp.formats.structure import LARGEST_PIECE
 from mudlamp.formats.truth import read_truth_lines
 from mudlamp.services.jobs import Turnstile
 from mudlamp.services.processes import quickest_context
+from mudlamp.services.quarantine import photo
 from mudlamp.services.quarantine.confine import limit, shut_in
 
 # Beyond what a file honestly needs, and how long looking may take [s of processor time, s]; a second more for so many bytes.
 SPARE_BYTES, CPU_S, PATIENCE_S = 64_000_000, 20, 40.0
 BYTES_A_SECOND = 2_000_000
 # What a kind of file honestly takes: so many times its size (texts become objects), and a recording its largest ping, packed and unpacked.
-HONEST_TIMES = {"recording": 1, "scene file": 40, "truth file": 40}
+HONEST_TIMES = {"recording": 1, "scene file": 40, "truth file": 40, "photo": 2}
+# And what it takes whatever its size: of a photo the pixels tell, not the file.
+HONEST_BYTES_MORE = {"photo": photo.HONEST_BYTES}
+# What an answer may have [bytes]: a photo comes back in it.
+LONGEST_ANSWER = {"photo": 12_000_000}
+USUAL_ANSWER = 10_000
 
 _DOOR = Turnstile("files to be looked at", at_once=2, waiting=6)
 
@@ -55,7 +62,16 @@ def _truth(data: Content, shown: str) -> Facts:
     return {"rows": len(rows), "events": len(events)}
 
 
-_LOOKS: Mapping[str, Callable[[Content, str], Facts]] = {"recording": _recording, "scene file": _scene, "truth file": _truth}
+def _photo(data: Content, shown: str) -> Facts:
+    return photo.made_anew(data[:], shown)
+
+
+_LOOKS: Mapping[str, Callable[[Content, str], Facts]] = {
+    "recording": _recording,
+    "scene file": _scene,
+    "truth file": _truth,
+    "photo": _photo,
+}
 
 
 def _look(connection: Connection, kind: str, source: Path | bytes, shown: str, spare_bytes: int) -> None:
@@ -63,7 +79,10 @@ def _look(connection: Connection, kind: str, source: Path | bytes, shown: str, s
     answer: Facts
     try:
         data = source if isinstance(source, bytes) else _mapped(source)
-        limit(memory_bytes=HONEST_TIMES[kind] * len(data) + 2 * LARGEST_PIECE + spare_bytes, cpu_s=CPU_S + len(data) // BYTES_A_SECOND)
+        limit(
+            memory_bytes=HONEST_TIMES[kind] * len(data) + HONEST_BYTES_MORE.get(kind, 0) + 2 * LARGEST_PIECE + spare_bytes,
+            cpu_s=CPU_S + len(data) // BYTES_A_SECOND,
+        )
         shut_in()
         answer = _LOOKS[kind](data, shown)
     except MudLampError as error:
@@ -100,6 +119,34 @@ def inspect_truth(path: Path) -> None:
     _inspected("truth file", path, shown=str(path))
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PhotoFacts:
+    """A photo made anew as a JPEG: its bytes, how large it is, what its camera said of when, whether its file held nothing but the picture."""
+
+    data: bytes
+    width: int
+    height: int
+    taken: str
+    offset: str
+    is_bare: bool
+
+
+def inspect_photo(source: Path | bytes, *, shown: str) -> PhotoFacts:
+    """Return a photo made anew; raise DomainError naming it `shown` for one that is none, or does more than it should."""
+    try:
+        found = _inspected("photo", source, shown=shown)
+    except RecordingError as error:
+        raise DomainError(str(error)) from None
+    return PhotoFacts(
+        data=base64.b64decode(str(found["jpeg"])),
+        width=int(found["width"]),
+        height=int(found["height"]),
+        taken=str(found["taken"]),
+        offset=str(found["offset"]),
+        is_bare=bool(found["bare"]),
+    )
+
+
 def inspect_scene(source: Path | bytes) -> None:
     """Raise SceneError for a scene file that is none, or does more than it should."""
     try:
@@ -133,7 +180,7 @@ def _answer(kind: str, source: Path | bytes, shown: str) -> Facts:
     theirs.close()
     try:
         answer: Facts = (
-            orjson.loads(ours.recv_bytes(10_000))
+            orjson.loads(ours.recv_bytes(LONGEST_ANSWER.get(kind, USUAL_ANSWER)))
             if ours.poll(PATIENCE_S + size / BYTES_A_SECOND)
             else {"error": f"{kind} {shown} takes far too long to read"}
         )

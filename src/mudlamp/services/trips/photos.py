@@ -3,27 +3,22 @@
 import contextlib
 import datetime as dt
 import hashlib
-import io
 import time
 import uuid
 from dataclasses import dataclass
 from pathlib import Path
 
-from PIL import Image, ImageOps, UnidentifiedImageError
 from sqlalchemy import Engine
 
 from mudlamp.core.errors import DomainError, MissingError
 from mudlamp.core.records.trips import Catch, Photo
+from mudlamp.services.quarantine.inspect import inspect_photo
 from mudlamp.services.settings import Settings
 from mudlamp.store import catches as store
 
-FORMATS = ("JPEG", "PNG", "WEBP")
-MOST_BYTES, MOST_PIXELS = 25_000_000, 60_000_000
-LONGEST_SIDE, QUALITY = 2048, 85
+MOST_BYTES = 25_000_000
 # A file without a row this old is nobody's [s].
 SETTLED_S = 3600.0
-# Where a camera writes when it took a photo, and how far from UTC its clock was (Exif 2.32).
-EXIF_IFD, TAKEN, OFFSET = 0x8769, 0x9003, 0x9011
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -37,38 +32,24 @@ class Pictured:
 
 
 def pictured(data: bytes, *, name: str, zone: dt.tzinfo | None) -> Pictured:
-    """Return a photo made anew: turned upright, no larger than LONGEST_SIDE, without anything but the picture.
+    """Return a photo made anew by a process that can do nothing else: upright, not too large, without anything but the picture.
 
     A camera's time without a zone is in `zone`. Raises DomainError naming the file for one that is none, broken or too large.
     """
     shown = name.strip()[:60] or "the file"
     if len(data) > MOST_BYTES:
         raise DomainError(f"{shown} has {len(data)} bytes: it may have {MOST_BYTES} at most")
-    try:
-        with Image.open(io.BytesIO(data), formats=FORMATS) as opened:
-            if opened.width * opened.height > MOST_PIXELS:
-                raise DomainError(f"{shown} has {opened.width} by {opened.height} pixels: it may have {MOST_PIXELS} at most")
-            taken = _taken(opened, zone)
-            upright = ImageOps.exif_transpose(opened).convert("RGB")
-    except (UnidentifiedImageError, Image.DecompressionBombError, OSError, ValueError, SyntaxError, EOFError, KeyError, TypeError) as error:
-        if isinstance(error, DomainError):
-            raise
-        raise DomainError(f"{shown} is no photo that can be read: it must be a JPEG, PNG or WebP file") from None
-    upright.thumbnail((LONGEST_SIDE, LONGEST_SIDE))
-    # A picture of pixels alone: what else the file said is not copied.
-    bare = Image.new("RGB", upright.size)
-    bare.paste(upright)
-    out = io.BytesIO()
-    bare.save(out, "JPEG", quality=QUALITY)
-    return Pictured(data=out.getvalue(), width=bare.width, height=bare.height, taken_at=taken)
+    if not data:
+        raise DomainError(f"{shown} is empty: it must be a JPEG, PNG or WebP file")
+    found = inspect_photo(data, shown=shown)
+    return Pictured(data=found.data, width=found.width, height=found.height, taken_at=_moment(found.taken, found.offset, zone))
 
 
-def _taken(opened: Image.Image, zone: dt.tzinfo | None) -> dt.datetime | None:
-    """Return when a camera says it took a photo, in UTC; None where it does not, or no date can be made of it."""
-    with contextlib.suppress(ValueError, TypeError, OSError, KeyError, OverflowError, SyntaxError):
-        found = opened.getexif().get_ifd(EXIF_IFD)
-        at = dt.datetime.strptime(str(found[TAKEN])[:19], "%Y:%m:%d %H:%M:%S")
-        if offset := str(found.get(OFFSET, "")).strip("\x00 "):
+def _moment(taken: str, offset: str, zone: dt.tzinfo | None) -> dt.datetime | None:
+    """Return a camera's time in UTC; None where it says none, or no date can be made of it."""
+    with contextlib.suppress(ValueError, OverflowError):
+        at = dt.datetime.strptime(taken, "%Y:%m:%d %H:%M:%S")
+        if offset:
             return dt.datetime.strptime(f"{at:%Y-%m-%d %H:%M:%S}{offset}", "%Y-%m-%d %H:%M:%S%z").astimezone(dt.UTC)
         return (at.astimezone() if zone is None else at.replace(tzinfo=zone)).astimezone(dt.UTC)
     return None
