@@ -5,13 +5,11 @@ import contextlib
 import io
 from collections.abc import Mapping
 
-# What reads the formats is loaded before the door shuts.
-from PIL import Image, ImageOps, JpegImagePlugin, MpoImagePlugin, PngImagePlugin, TiffImagePlugin, UnidentifiedImageError, WebPImagePlugin
+from PIL import Image, ImageOps, UnidentifiedImageError
 
 from mudlamp.core.errors import DomainError
 
-FORMATS = ("JPEG", "MPO", "PNG", "WEBP")
-LOADED = (JpegImagePlugin, MpoImagePlugin, PngImagePlugin, TiffImagePlugin, WebPImagePlugin)
+FORMATS = ("JPEG", "PNG", "WEBP")
 MOST_PIXELS = 60_000_000
 # What the largest takes while it is turned and made smaller [bytes].
 HONEST_BYTES = 12 * MOST_PIXELS
@@ -58,3 +56,17 @@ def _taken(opened: Image.Image) -> tuple[str, str]:
         found = opened.getexif().get_ifd(EXIF_IFD)
         return str(found.get(TAKEN, ""))[:19], str(found.get(OFFSET, "")).strip("\x00 ")[:6]
     return "", ""
+
+
+def _load() -> None:
+    """Make one small photo of each format anew: what the library loads when it is first needed could not be loaded once the door is shut."""
+    Image.init()
+    turned = Image.Exif()
+    turned[0x0112] = 6
+    for kind in ("JPEG", "PNG", "WEBP"):
+        out = io.BytesIO()
+        Image.new("RGB", (8, 4)).save(out, kind, exif=turned)
+        made_anew(out.getvalue(), "a small one")
+
+
+_load()
