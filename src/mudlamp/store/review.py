@@ -43,13 +43,14 @@ class Watched:
 
 
 def mark_of(engine: Engine, owner: uuid.UUID, source: str) -> tuple[int, int, int]:
-    """Return numbers that change whenever an owner's shots, reactions or corrections of a source do."""
+    """Return numbers that change whenever an owner's shots of a source, what was said of reactions to them, or sessions do."""
     with work(engine, owner) as session:
         shots = session.scalar(select(func.count()).select_from(ShotRow).where(ShotRow.source == source))
-        reactions, corrected = session.execute(
-            select(func.count(), func.count(ReactionRow.corrected)).where(ReactionRow.source == source)
-        ).one()
-        return int(shots or 0), int(reactions), int(corrected)
+        # Which word stands at which reaction: a correction of a correction changes no count.
+        words = func.sum(func.hashtext(func.concat(ReactionRow.id, _SAID)))
+        said = session.scalar(select(words).where(ReactionRow.source == source))
+        ended = session.scalar(select(func.count(SessionRow.ended_at)).where(SessionRow.source == source))
+        return int(shots or 0), int(said or 0), int(ended or 0)
 
 
 def sources(engine: Engine, owner: uuid.UUID) -> dict[str, int]:

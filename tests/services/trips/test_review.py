@@ -6,6 +6,7 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
+from sqlalchemy import text
 
 from mudlamp.core.controls import GAIN
 from mudlamp.core.records.log import SetupRecord, TrackRecord
@@ -50,8 +51,15 @@ def test_a_difference_that_chance_does_not_explain_is_said_and_sources_are_never
     assert [(one.factor, one.better, one.worse) for one in found.findings][:1] == [("lure", "jig", "minnow")]
     assert desks.review.sources(OWNER) == ["recorded", "simulated"]
     assert desks.review.review(OWNER, uuid.uuid4(), "recorded", ZONE).findings == []
-    # Asked again it is not worked out again; after a correction it is.
+    # Asked again it is not worked out again; after each correction it is.
     assert desks.review.review(OWNER, uuid.uuid4(), "simulated", ZONE) is found
+    with engine.connect() as connection:
+        reaction = connection.execute(text("select id from reaction where token = 'bit' and source = 'simulated' limit 1")).scalar_one()
+    for word in ("refused", "spooked", "bit"):
+        log_store.correct_reaction(engine, OWNER, reaction, word)
+        again = desks.review.review(OWNER, uuid.uuid4(), "simulated", ZONE)
+        assert (again == found) == (word == "bit")
+        assert again.shots == 60
 
 
 def test_casts_noted_in_the_boat_are_reviewed_with_their_water(desks):

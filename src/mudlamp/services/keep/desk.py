@@ -138,30 +138,34 @@ class KeepDesk:
 
     def look_again(self, owner: uuid.UUID, key: uuid.UUID, mapping: Mapping[str, str], zone: dt.tzinfo | None) -> Looked:
         """Look at a waiting sheet under another mapping; raise MissingError where it waits no more."""
+        one = self._waiting(owner, key)
+        return look(one.data, one.kind, mapping, owner=owner, zone=zone, now=self._now())
+
+    def _waiting(self, owner: uuid.UUID, key: uuid.UUID) -> _Waiting:
         one = self._sheets.get(key)
         if one is None or one.owner != owner:
             raise MissingError("That sheet waits no more: choose it again.")
-        return look(one.data, one.kind, mapping, owner=owner, zone=zone, now=self._now())
+        return one
 
     def take(self, owner: uuid.UUID, key: uuid.UUID, mapping: Mapping[str, str], zone: dt.tzinfo | None) -> int:
         """Keep a waiting sheet's rows, all or none; return how many. Raises DomainError with the first row that is wrong."""
-        found = self.look_again(owner, key, mapping, zone)
-        count = self._kept(owner, found, seed=str(key))
+        one = self._waiting(owner, key)
+        count = self.take_file(owner, one.kind, one.data, mapping, zone)
         self._sheets.pop(key, None)
         return count
 
     def take_file(self, owner: uuid.UUID, kind: str, data: bytes, mapping: Mapping[str, str] | None, zone: dt.tzinfo | None) -> int:
         """Keep a sheet's rows, all or none, without a look before; return how many."""
-        return self._kept(owner, look(data, kind, mapping, owner=owner, zone=zone, now=self._now()), seed=hashlib.sha256(data).hexdigest())
+        return self._kept(owner, look(data, kind, mapping, owner=owner, zone=zone, now=self._now()), data)
 
-    def _kept(self, owner: uuid.UUID, found: Looked, *, seed: str) -> int:
+    def _kept(self, owner: uuid.UUID, found: Looked, data: bytes) -> int:
         if found.problems:
             more = f" (and {len(found.problems) - 1} more)" if len(found.problems) > 1 else ""
             raise DomainError(f"{found.problems[0]}{more}; nothing was kept")
         if not found.records:
             raise DomainError("the file has no rows: nothing was kept")
         # The same file twice is the same fish twice: rows without a key of their own get one by their place in it.
-        has_keys = "id" in found.mapping.values()
+        has_keys, seed = "id" in found.mapping.values(), hashlib.sha256(data).hexdigest()
         records: Sequence[Catch | TripRecord] = (
             found.records
             if has_keys

@@ -161,7 +161,7 @@ class TripDesk:
             raise DomainError("no trip is under way: start one first")
         move = Move(
             id=uuid.uuid4(), trip_id=trip.id, at=self._now(), place=f"{spot.kind} {spot.note}".strip()[:80],
-            spot_id=None if spot.owner is None else spot.id, depth_m=spot.depth_m, saw_fish=saw_fish, note="",
+            spot_id=spot.id, depth_m=spot.depth_m, saw_fish=saw_fish, note="",
         )  # fmt: skip
         store.put_part(self._engine, owner, move)
 

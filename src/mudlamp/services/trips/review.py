@@ -1,6 +1,7 @@
 """The desk of the review: all trips of a source at once, worked out once and remembered until something changes; the last time like this."""
 
 import datetime as dt
+import hashlib
 import statistics
 import uuid
 from collections import Counter
@@ -59,14 +60,20 @@ class ReviewDesk:
     def review(self, owner: uuid.UUID, device: uuid.UUID, source: str, zone: dt.tzinfo | None) -> LongReview:
         """Return what an owner's trips of a source show; equal questions share one piece of work."""
         told = self._boat.told(owner, limit=MOST_ACTS) if source == "real" else []
-        mark = (*store.mark_of(self._engine, owner, source), len(told), len(catch_store.catches(self._engine, owner, source=source)))
+        mark = (
+            store.mark_of(self._engine, owner, source),
+            repr([(one.entry.id, one.entry.values) for one in told]),
+            repr(catch_store.catches(self._engine, owner, source=source)),
+            repr(store.conditions(self._engine, owner)),
+            len(store.landings(self._engine, owner)),
+        )
+        # A review that is under way of what was there a moment ago is another piece of work.
+        digest = hashlib.sha256(repr(mark).encode()).hexdigest()
 
         def work() -> LongReview:
             return long_review(self._engine, owner, source, self._presented(owner, [one.entry for one in told], zone), zone)
 
-        return self._worked_out.of(
-            (owner, source, str(zone), mark), lambda act: self._jobs.start(device, "review the log", act, same=(owner, source)), work
-        )
+        return self._worked_out.of((owner, source, str(zone), digest), lambda act: self._jobs.start(device, "review the log", act), work)
 
     def _presented(self, owner: uuid.UUID, acts: Sequence[BoatEntry], zone: dt.tzinfo | None) -> list[Presentation]:
         """Return the casts noted in the boat as presentations, oldest first."""
