@@ -8,6 +8,7 @@ INCH_M = 0.0254
 POUND_KG = 0.45359237
 OUNCE_KG = 0.028349523125
 MPH_M_S = 0.44704
+MILE_M = 1609.344
 
 
 def feet(length_m: float) -> float:

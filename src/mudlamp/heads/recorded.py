@@ -33,18 +33,20 @@ class Tape(Protocol):
 class RecordedHead:
     """Pings of a tape. No chance, thread, clock or sleep of its own; what it was recorded with cannot be changed."""
 
-    def __init__(self, tape: Tape) -> None:
+    def __init__(self, tape: Tape, *, from_s: float = 0.0) -> None:
+        """Begin at a time of the tape [s]."""
         self._tape = tape
         self.setup = tape.setup
         self.pings = len(tape)
         self.span_s = tape.seconds + PAUSE_S
+        self._from_s = min(max(from_s, 0.0), tape.seconds)
         self._at = -1
         self._round = 0
         self._heard = 0
 
     def listen(self, time_s: float) -> Ping | None:
         """Return the newest ping that came by a time [s] since the start, numbered on over the rounds; None where none came since."""
-        round_, within = divmod(time_s, self.span_s)
+        round_, within = divmod(time_s + self._from_s, self.span_s)
         if round_ != self._round:
             self._round, self._at = int(round_), -1
         first = self._tape.time_s(0)

@@ -33,6 +33,7 @@ from mudlamp.services.recordings.library import Library
 from mudlamp.services.rig.desk import RigDesk
 from mudlamp.services.secrets import cookie_secrets
 from mudlamp.services.settings import Settings
+from mudlamp.services.trips.behind import FishMinutes
 from mudlamp.services.trips.desk import TripDesk
 from mudlamp.services.trips.photos import Photos
 from mudlamp.services.trips.review import ReviewDesk
@@ -121,9 +122,11 @@ def house_on(engine: Engine, settings: Settings) -> House:
     spots = SpotBook(engine, now=_now)
     boat = BoatDesk(engine, jobs, rigs, casts, now=_now)
     trips = TripDesk(engine, boat, Photos(engine, settings), now=_now)
+    sessions = Sessions(engine, settings, now=_now)
+    sessions.landed = FishMinutes(engine, jobs, library).landed
     return House(
         settings=settings,
-        sessions=Sessions(engine, settings, now=_now),
+        sessions=sessions,
         waters=Waters(library, script_rest_s=settings.script_rest_s),
         library=library,
         setups=SetupShelf(engine),

@@ -2,7 +2,7 @@
 
 import datetime as dt
 import uuid
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 
 from sqlalchemy import Engine, delete, func, select
 from sqlalchemy.dialects.postgresql import insert
@@ -33,6 +33,15 @@ def recordings(engine: Engine, owner: Whose) -> list[Recording]:
     """Return somebody's recordings, newest first."""
     with work(engine, owner) as session:
         rows = session.scalars(select(RecordingRow).order_by(RecordingRow.created_at.desc()))
+        return [_recording(row) for row in rows]
+
+
+def recordings_of(engine: Engine, owner: Whose, sessions: Sequence[uuid.UUID]) -> list[Recording]:
+    """Return somebody's recordings of sessions, by when they begin."""
+    if not sessions:
+        return []
+    with work(engine, owner) as session:
+        rows = session.scalars(select(RecordingRow).where(RecordingRow.session_id.in_(sessions)).order_by(RecordingRow.begins_s))
         return [_recording(row) for row in rows]
 
 

@@ -141,6 +141,8 @@ class TripRow(Owned, Deletable, Base):
     rig_id: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("rig.id", ondelete="SET NULL"))
     started_at: Mapped[dt.datetime | None] = mapped_column(Moment)
     ended_at: Mapped[dt.datetime | None] = mapped_column(Moment)
+    latitude_deg: Mapped[float | None] = mapped_column(Double)
+    longitude_deg: Mapped[float | None] = mapped_column(Double)
     words: Mapped[str] = _searched("title", "water", "notes")
 
 
@@ -173,6 +175,19 @@ class MoveRow(OfTrip, Base):
     depth_m: Mapped[float | None] = mapped_column(Double)
     saw_fish: Mapped[bool | None] = mapped_column(Boolean)
     note: Mapped[str] = mapped_column(Notes)
+
+
+class BoatPointRow(OfTrip, Base):
+    """Where the boat was at a moment of a trip, and how deep it was there."""
+
+    __tablename__ = "boat_point"
+    __table_args__ = (Index("ix_boat_point_trip", "trip_id", "at"),)
+    id: Mapped[uuid.UUID] = mapped_column(Key, primary_key=True)
+    at: Mapped[dt.datetime] = mapped_column(Moment)
+    latitude_deg: Mapped[float] = mapped_column(Double)
+    longitude_deg: Mapped[float] = mapped_column(Double)
+    depth_m: Mapped[float | None] = mapped_column(Double)
+    origin: Mapped[str] = mapped_column(Words(10))
 
 
 class CatchRow(Owned, Deletable, Base):
@@ -340,6 +355,8 @@ class RecordingRow(Owned, Base):
     fan: Mapped[str] = mapped_column(Words(6))
     created_at: Mapped[dt.datetime] = mapped_column(Moment)
     expires_at: Mapped[dt.datetime | None] = mapped_column(Moment)
+    session_id: Mapped[uuid.UUID | None] = mapped_column(Key)
+    begins_s: Mapped[float | None] = mapped_column(Double)
 
 
 class NamedSetupRow(Owned, Base):
@@ -503,6 +520,8 @@ class SpotRow(Owned, Deletable, Base):
     looks: Mapped[int] = mapped_column(Integer)
     source: Mapped[str] = mapped_column(String(12))
     created_at: Mapped[dt.datetime] = mapped_column(Moment)
+    bearing_rad: Mapped[float | None] = mapped_column(Double)
+    away_m: Mapped[float | None] = mapped_column(Double)
     words: Mapped[str] = _searched("kind", "note")
 
 

@@ -8,14 +8,17 @@ from sqlalchemy import Engine, delete, select, update
 from sqlalchemy.dialects.postgresql import insert
 
 from mudlamp.core.records.log import TripRecord
-from mudlamp.core.records.trips import Condition, Move
+from mudlamp.core.records.trips import BoatPoint, Condition, Move
 from mudlamp.store.database import work
-from mudlamp.store.models import ConditionRow, MoveRow, SessionRow, TripRow
-from mudlamp.store.scope import EVERYBODY
+from mudlamp.store.models import BoatPointRow, ConditionRow, MoveRow, SessionRow, TripRow
+from mudlamp.store.scope import EVERYBODY, Whose
 
 Part = Condition | Move
 _ROWS: Mapping[type, type[ConditionRow] | type[MoveRow]] = {Condition: ConditionRow, Move: MoveRow}
 _TRIP = tuple(TripRecord.__dataclass_fields__)
+_POINT = tuple(BoatPoint.__dataclass_fields__)
+# A statement has room for so many rows.
+AT_ONCE = 2000
 
 
 def _trip(row: TripRow) -> TripRecord:
@@ -114,6 +117,46 @@ def moves(engine: Engine, owner: uuid.UUID, trip: uuid.UUID) -> list[Move]:
     with work(engine, owner, and_nobodys=True) as session:
         rows = session.scalars(select(MoveRow).where(MoveRow.trip_id == trip).order_by(MoveRow.at, MoveRow.id))
         return [Move(**{name: getattr(row, name) for name in Move.__dataclass_fields__}) for row in rows]
+
+
+def points(engine: Engine, owner: uuid.UUID, trip: uuid.UUID) -> list[BoatPoint]:
+    """Return where the boat was on a trip, by time."""
+    with work(engine, owner, and_nobodys=True) as session:
+        columns = [getattr(BoatPointRow, name) for name in _POINT]
+        rows = session.execute(select(*columns).where(BoatPointRow.trip_id == trip).order_by(BoatPointRow.at)).all()
+        return [BoatPoint(**dict(zip(_POINT, row, strict=True))) for row in rows]
+
+
+def newest_points(engine: Engine, owner: uuid.UUID, *, most: int) -> list[BoatPoint]:
+    """Return where the owner's boat was last on any trip, by time."""
+    with work(engine, owner) as session:
+        columns = [getattr(BoatPointRow, name) for name in _POINT]
+        rows = session.execute(select(*columns).order_by(BoatPointRow.at.desc()).limit(most)).all()
+        return [BoatPoint(**dict(zip(_POINT, row, strict=True))) for row in reversed(rows)]
+
+
+def put_points(engine: Engine, owner: Whose, points: Sequence[BoatPoint], *, instead: bool = False) -> None:
+    """Keep where a boat was on trips of the owner's, once by each key, all in one transaction; `instead` of what a file said before."""
+    if not points:
+        return
+    with work(engine, owner) as session:
+        if instead:
+            gone = delete(BoatPointRow).where(BoatPointRow.trip_id == points[0].trip_id, BoatPointRow.origin == points[0].origin)
+            session.execute(gone, execution_options={"synchronize_session": False})
+        rows = [{name: getattr(one, name) for name in _POINT} for one in points]
+        for i in range(0, len(rows), AT_ONCE):
+            session.execute(insert(BoatPointRow).values(rows[i : i + AT_ONCE]).on_conflict_do_nothing(index_elements=["id"]))
+
+
+def place_where_none(engine: Engine, trips: Sequence[uuid.UUID], *, latitude_deg: float, longitude_deg: float) -> None:
+    """Say where trips are, those of which nobody said so yet."""
+    with work(engine, EVERYBODY) as session:
+        session.execute(
+            update(TripRow)
+            .where(TripRow.id.in_(trips), TripRow.latitude_deg.is_(None))
+            .values(latitude_deg=latitude_deg, longitude_deg=longitude_deg),
+            execution_options={"synchronize_session": False},
+        )
 
 
 def claim_running(engine: Engine, owner: uuid.UUID, trip: TripRecord) -> None:

@@ -24,6 +24,12 @@ from tests.services.find.test_own_charts import pond
 from tests.services.live.test_writer import reaction_record, session_record, shot_record
 from tests.services.trips.conftest import NOW, OWNER, ZONE, Desks, photo_bytes
 
+TRACK = (
+    b'<gpx xmlns="http://www.topografix.com/GPX/1/1" version="1.1" creator="x" xmlns:m="urn:mudlamp:spot:1"><trk><trkseg>'
+    b'<trkpt lat="42.1" lon="-88.2"><time>2026-10-03T12:00:00Z</time><extensions><m:depth_m>4.5</m:depth_m></extensions></trkpt>'
+    b'<trkpt lat="42.101" lon="-88.2"><time>2026-10-03T12:05:00Z</time></trkpt></trkseg></trk></gpx>'
+)
+
 
 class Account(Desks):
     """An installation with the desks of trips and of what goes out and comes in."""
@@ -49,6 +55,7 @@ def fill(account, pear_tree, tmp_path):
     account.trips.add_condition(OWNER, trip.id, {"sky": "cloud", "water_f": "58"}, ZONE)
     account.trips.add_move(OWNER, trip.id, {"place": "The orchard"}, ZONE)
     account.trips.add_catch(OWNER, trip.id, {"species": "crappie", "length_in": "12", "note": '=cmd|"x"'}, ZONE)
+    account.trips.read_track(OWNER, trip.id, TRACK)
     account.trips.write_rule(OWNER, {"species": "crappie", "most": "15"})
     spot = account.book.put_spot(OWNER, "harl-mill", kind="brush", note="cedar", place_m=(10.5, -20.25), depth_m=4.0)
     account.trips.visit(OWNER, spot, saw_fish=True)

@@ -10,7 +10,7 @@ from mudlamp.core.controls import Value
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Recording:
-    """A recording in the library."""
+    """A recording in the library; of one that was saved from a session, which, and at which of its seconds it begins."""
 
     id: uuid.UUID
     owner: uuid.UUID
@@ -23,6 +23,8 @@ class Recording:
     fan: str
     created_at: dt.datetime
     expires_at: dt.datetime | None
+    session_id: uuid.UUID | None = None
+    begins_s: float | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -19,7 +19,7 @@ class AnglerRecord:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class TripRecord:
-    """A day on a water: `people` by first names or initials; under way from `started_at` to `ended_at`."""
+    """A day on a water: `people` by first names or initials; under way from `started_at` to `ended_at`; its place [deg], for the sun alone."""
 
     id: uuid.UUID
     source: str
@@ -33,6 +33,8 @@ class TripRecord:
     rig_id: uuid.UUID | None = None
     started_at: dt.datetime | None = None
     ended_at: dt.datetime | None = None
+    latitude_deg: float | None = None
+    longitude_deg: float | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

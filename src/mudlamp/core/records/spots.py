@@ -10,7 +10,7 @@ from dataclasses import dataclass
 class Spot:
     """A place worth coming back to: on which water, kind, note, place and depth [m] (None: not known), covariance of the place [m^2], from how many
 
-    looks, and where it comes from.
+    looks, and where it comes from; of one that was tapped on a picture, its bearing [rad from north] and distance [m] from the boat then.
     """
 
     id: uuid.UUID
@@ -27,6 +27,8 @@ class Spot:
     looks: int
     source: str
     created_at: dt.datetime
+    bearing_rad: float | None = None
+    away_m: float | None = None
 
 
 # What a spot can be.

@@ -37,6 +37,19 @@ class Move:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class BoatPoint:
+    """Where the boat was at a moment of a trip [deg], and how deep it was there [m] (None: nobody said); `origin` is "feed" or "file"."""
+
+    id: uuid.UUID
+    trip_id: uuid.UUID
+    at: dt.datetime
+    latitude_deg: float
+    longitude_deg: float
+    depth_m: float | None
+    origin: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Catch:
     """A fish in the boat. `weight_kg` was weighed; `guess_m` is the length that was guessed before; `track` and `session_s` where it was followed."""
 

@@ -21,6 +21,7 @@ class FieldKind(StrEnum):
     CHOICE = "choice"
     CHECK = "check"
     TEXT = "text"
+    NOTE = "note"
     DAY = "date"
     TIME = "time"
 
@@ -169,6 +170,11 @@ def words(name: str, label: str, **more: Unpack[More]) -> Field:
     return Field(name=name, label=label, kind=FieldKind.TEXT, **more)
 
 
+def note(name: str, label: str, **more: Unpack[More]) -> Field:
+    """Return a field for a text of several lines."""
+    return Field(name=name, label=label, kind=FieldKind.NOTE, **more)
+
+
 def read(fields: Sequence[Field], given: Mapping[str, object]) -> Read:
     """Return a form's values in the core's units; what is wrong has a message that names the field, the value and what is allowed."""
     values: dict[str, object] = {}
@@ -200,7 +206,7 @@ def _parsed(one: Field, text: str) -> object:
     """Return the core's value of a text, or None where it is not allowed."""
     if one.kind is FieldKind.CHOICE:
         return one.named(text) if text in {option.value for option in one.options} else None
-    if one.kind is FieldKind.TEXT:
+    if one.kind in (FieldKind.TEXT, FieldKind.NOTE):
         return text if len(text) <= one.longest else None
     if one.kind in (FieldKind.DAY, FieldKind.TIME):
         return _when(one, text)
@@ -231,7 +237,7 @@ def allowed(one: Field) -> str:
         return "a time of day as HH:MM, 00:00 to 23:59"
     if one.kind is FieldKind.CHOICE:
         return "one of " + ", ".join(option.value for option in one.options)
-    if one.kind is FieldKind.TEXT:
+    if one.kind in (FieldKind.TEXT, FieldKind.NOTE):
         return f"at most {one.longest} characters"
     return f"{one.low:g} to {one.high:g} {one.unit.name}".rstrip()
 

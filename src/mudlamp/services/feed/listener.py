@@ -1,24 +1,21 @@
 """Listens to the boat's instruments over TCP: the newest of each reading, and how many sentences were good, bad or strange."""
 
-import contextlib
 import dataclasses
 import datetime as dt
 import socket
 import threading
-import uuid
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 import structlog
 from sqlalchemy import Engine
 
-from mudlamp.core.errors import DomainError, UnavailableError
-from mudlamp.core.records.trips import Condition
+from mudlamp.core.errors import DomainError
 from mudlamp.formats.nmea import LONGEST, Said, read_sentence
-from mudlamp.store import trips as store
+from mudlamp.services.feed.noting import TripNotes
 
-# What was said so long ago is not so any more; how often the water is noted on a trip that is under way [s].
-FRESH_S, NOTED_S = 30.0, 600.0
+# What was said so long ago is not so any more [s].
+FRESH_S = 30.0
 # A talker that says nothing for so long is dialed anew; how long until it is tried again [s].
 SILENT_S, AGAIN_S = 20.0, 5.0
 
@@ -48,10 +45,10 @@ class Listener:
     """One listener: a thread that dials, listens, and dials again."""
 
     def __init__(self, engine: Engine, address: str, *, now: Callable[[], dt.datetime]) -> None:
-        self._engine, self._now = engine, now
+        self._now = now
         self._address = address_of(address)
         self._heard = Heard()
-        self._noted_at: dt.datetime | None = None
+        self._notes = TripNotes(engine, now=now)
         self._over = threading.Event()
         self._log = structlog.get_logger()
         self._thread = threading.Thread(target=self._run, name="feed", daemon=True)
@@ -117,34 +114,7 @@ class Listener:
             return
         news = {name: value for name in Said.__slots__ if (value := getattr(said, name)) is not None}
         self._heard = replace(self._heard, said=replace(self.heard().said, **news), at=self._now(), good=self._heard.good + 1)
-        self._note()
+        self._notes.note(self.heard().said)
 
     def _count(self, *, bad: int = 0, other: int = 0, fault: str = "") -> None:
         self._heard = replace(self._heard, bad=self._heard.bad + bad, other=self._heard.other + other, fault=fault or self._heard.fault)
-
-    def _note(self) -> None:
-        """Note the water on every trip that is under way, every ten minutes; without the database, the next time."""
-        now, warm = self._now(), self._heard.said.water_degc
-        if warm is None or (self._noted_at is not None and (now - self._noted_at).total_seconds() < NOTED_S):
-            return
-        with contextlib.suppress(UnavailableError):
-            trips = store.all_under_way(self._engine, "real")
-            store.put_fed(self._engine, [_condition(trip, now, warm) for trip in trips])
-            # Until a trip is under way it is asked again with each sentence of the temperature, a few times a minute.
-            self._noted_at = now if trips else now - dt.timedelta(seconds=NOTED_S - FRESH_S)
-
-
-def _condition(trip: uuid.UUID, at: dt.datetime, water_degc: float) -> Condition:
-    return Condition(
-        id=uuid.uuid4(),
-        trip_id=trip,
-        at=at,
-        sky=None,
-        wind_m_s=None,
-        wind_from_rad=None,
-        air_degc=None,
-        water_degc=round(water_degc, 1),
-        clarity=None,
-        pressure_pa=None,
-        origin="feed",
-    )

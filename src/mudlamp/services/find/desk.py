@@ -274,8 +274,13 @@ class FindDesk:
         voyage = self.voyages.require(device)
         way = self.hand_off(owner, device, key)
         voyage.tell(line.SetPace(0.0))
-        at = self._standing(voyage, truly)
-        return WindowPlan(scene=voyage.window(at.x_m, at.y_m, way.heading_rad), seed=reach_named(voyage.water).seed)
+        at, by_its_fix = self._standing(voyage, truly), self._standing(voyage, told)
+        return WindowPlan(
+            scene=voyage.window(at.x_m, at.y_m, way.heading_rad),
+            seed=reach_named(voyage.water).seed,
+            # Spots stand where the boat's own fix puts them.
+            middle_m=(by_its_fix.x_m, by_its_fix.y_m),
+        )
 
 
 def _at_reach(bright: np.ndarray, own_m: float, shown_m: float) -> np.ndarray:

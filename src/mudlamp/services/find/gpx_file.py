@@ -22,7 +22,8 @@ HEAD_BYTES = 4000
 OWN = ("id", "depth_ft", "covariance_m2", "looks")
 
 
-def _gpx() -> GPX:
+def new_gpx() -> GPX:
+    """Return an empty file of ours."""
     found = GPX()
     found.creator = "Mud Lamp"
     found.nsmap = {"mudlamp": NAMESPACE}
@@ -31,7 +32,7 @@ def _gpx() -> GPX:
 
 def spots_gpx(spots: Sequence[Spot], origins: Mapping[str, Origin] = MappingProxyType({})) -> bytes:
     """Return spots as waypoints: name, note as description, kind as type; depth, covariance, looks and key as extensions."""
-    found = _gpx()
+    found = new_gpx()
     for number, one in enumerate(spots_geojson(spots, origins)["features"], start=1):
         longitude, latitude = one["geometry"]["coordinates"]
         properties = one["properties"]
@@ -53,7 +54,7 @@ def spots_gpx(spots: Sequence[Spot], origins: Mapping[str, Origin] = MappingProx
 
 def track_gpx(track: np.ndarray) -> bytes:
     """Return where a boat was told to be, rows of x and y [m], as a track."""
-    found, segment = _gpx(), GPXTrackSegment()
+    found, segment = new_gpx(), GPXTrackSegment()
     if len(track):
         longitudes, latitudes = to_earth(track[:, 0], track[:, 1])
         segment.points = [GPXTrackPoint(float(b), float(a)) for a, b in zip(longitudes, latitudes, strict=True)]
@@ -67,19 +68,24 @@ def geojson_of_gpx(data: bytes) -> bytes:
 
     Raises DomainError for a file that is none, that declares types of its own, or that has too many waypoints.
     """
-    if len(data) > MOST_BYTES:
-        raise DomainError(f"the file has {len(data)} bytes: it may have {MOST_BYTES} at most")
+    found = parsed_gpx(data, most_bytes=MOST_BYTES)
+    if len(found.waypoints) > MOST_SPOTS:
+        raise DomainError(f"file has {len(found.waypoints)} waypoints: it may have {MOST_SPOTS} at most")
+    return orjson.dumps({"type": "FeatureCollection", "features": [_feature(i, one) for i, one in enumerate(found.waypoints)]})
+
+
+def parsed_gpx(data: bytes, *, most_bytes: int) -> GPX:
+    """Return a GPX file's bytes as it stands in them; raise DomainError for one that is none, too long, or declares types of its own."""
+    if len(data) > most_bytes:
+        raise DomainError(f"the file has {len(data)} bytes: it may have {most_bytes} at most")
     if b"<!DOCTYPE" in data or b"<!ENTITY" in data:
         raise DomainError("file: it declares a type or entities of its own; it must be plain GPX 1.1")
     if b"<gpx" not in data[:HEAD_BYTES]:
         raise DomainError("file: it does not begin as GPX does; it must be GPX 1.1")
     try:
-        found = gpxpy.parse(data.decode("utf-8"))
+        return gpxpy.parse(data.decode("utf-8"))
     except (GPXException, UnicodeDecodeError, ValueError) as error:
         raise DomainError(f"file: {' '.join(str(error).split())[:120]}; it must be GPX 1.1") from None
-    if len(found.waypoints) > MOST_SPOTS:
-        raise DomainError(f"file has {len(found.waypoints)} waypoints: it may have {MOST_SPOTS} at most")
-    return orjson.dumps({"type": "FeatureCollection", "features": [_feature(i, one) for i, one in enumerate(found.waypoints)]})
 
 
 def _feature(number: int, point: GPXWaypoint) -> dict[str, Any]:

@@ -2,22 +2,28 @@
 
 import datetime as dt
 import uuid
-from collections.abc import Callable, Sequence
-from dataclasses import replace
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import asdict, replace
 
 from sqlalchemy import Engine
 
 from mudlamp.core.errors import DomainError, MissingError, require_choice
 from mudlamp.core.records.spots import MOST_SPOTS, SPOT_KINDS, OwnChart, Spot
+from mudlamp.core.records.trips import BoatPoint
 from mudlamp.core.searching.boat import FIX_SIGMA_M
+from mudlamp.core.searching.pictured import Pictured
 from mudlamp.services.find.gpx_file import geojson_of_gpx
 from mudlamp.services.find.own_charts import OWN, origin_of, read_chart
-from mudlamp.services.find.spots_file import read_spots
-from mudlamp.services.find.waters import ORIGIN, Origin, reach_named
+from mudlamp.services.find.spots_file import FARTHEST_M, read_spots
+from mudlamp.services.find.waters import ORIGIN, Origin, from_earth, reach_named
+from mudlamp.services.water.plans import SCENE
 from mudlamp.store import spots as store
 from mudlamp.store.deleted import put_away
+from mudlamp.store.trips import newest_points
 
 MOST_CHARTS = 40
+# The newest places of the boat that a map shows.
+MOST_TRACKED = 6000
 
 
 class SpotBook:
@@ -37,6 +43,8 @@ class SpotBook:
 
     def origin_on(self, owner: uuid.UUID, water: str) -> Origin:
         """Return where the middle of a water lies: one of ours, or one's own; raise DomainError for a name that is neither."""
+        if water.startswith(SCENE):
+            return ORIGIN
         if not water.startswith(OWN):
             reach_named(water)
             return ORIGIN
@@ -77,14 +85,29 @@ class SpotBook:
 
     def put_spot(self, owner: uuid.UUID, water: str, *, kind: str, note: str, place_m: tuple[float, float], depth_m: float | None) -> Spot:
         """Keep a spot at a place on a water [m east, north of its middle]; raise DomainError for a kind that is none or too many spots."""
+        x, y, fix = *place_m, FIX_SIGMA_M**2
+        return self._put(owner, water, kind, note, {"x_m": x, "y_m": y, "depth_m": depth_m, "xx_m2": fix, "xy_m2": 0.0, "yy_m2": fix})
+
+    def put_pictured(self, owner: uuid.UUID, water: str, place: Pictured, *, kind: str, note: str, depth_m: float | None) -> Spot:
+        """Keep a spot that was tapped on a live picture; raise DomainError for a kind that is none or too many spots."""
+        return self._put(owner, water, kind, note, asdict(place) | {"depth_m": depth_m})
+
+    def _put(self, owner: uuid.UUID, water: str, kind: str, note: str, place: Mapping[str, float | None]) -> Spot:
         require_choice("kind", kind, SPOT_KINDS)
         origin = self.origin_on(owner, water)
         self.require_room(owner)
+        source = "simulated" if origin is ORIGIN else "real"
         spot = Spot(
-            id=uuid.uuid4(), owner=owner, water=water, kind=kind, note=note[:400], x_m=place_m[0], y_m=place_m[1], depth_m=depth_m,
-            xx_m2=FIX_SIGMA_M**2, xy_m2=0.0, yy_m2=FIX_SIGMA_M**2, looks=1, source="simulated" if origin is ORIGIN else "real",
-            created_at=self._now(),
+            id=uuid.uuid4(), owner=owner, water=water, kind=kind, note=note[:400], looks=1, source=source, created_at=self._now(),
+            **place,  # type: ignore[arg-type]
         )  # fmt: skip
+        store.put_spots(self._engine, [spot])
+        return spot
+
+    def rename(self, owner: uuid.UUID, key: uuid.UUID, kind: str) -> Spot:
+        """Say what a spot of one's own is; raise DomainError for a kind that is none, MissingError where there is no such spot."""
+        require_choice("kind", kind, SPOT_KINDS)
+        spot = replace(self.own_spot(owner, key), kind=kind)
         store.put_spots(self._engine, [spot])
         return spot
 
@@ -96,6 +119,19 @@ class SpotBook:
     def waters_with_spots(self, owner: uuid.UUID) -> list[str]:
         """Return the waters that one has spots on."""
         return store.waters_of(self._engine, owner)
+
+    def tracks(self, owner: uuid.UUID, water: str) -> list[list[tuple[float, float]]]:
+        """Return where one's boat went on a water lately: a line of places a trip [m east, north of the water's middle]."""
+        origin, by_trip = self.origin_on(owner, water), dict[uuid.UUID, list[BoatPoint]]()
+        for one in newest_points(self._engine, owner, most=MOST_TRACKED):
+            by_trip.setdefault(one.trip_id, []).append(one)
+        found = []
+        for points in by_trip.values():
+            x, y = from_earth([one.longitude_deg for one in points], [one.latitude_deg for one in points], origin)
+            line = [(a, b) for a, b in zip(x, y, strict=True) if max(abs(a), abs(b)) <= FARTHEST_M]
+            if len(line) > 1:
+                found.append(line)
+        return found
 
     def visits(self, owner: uuid.UUID) -> dict[uuid.UUID, tuple[int, int]]:
         """Return how often one came to a spot, and how often fish were there, by its key."""

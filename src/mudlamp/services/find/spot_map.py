@@ -15,6 +15,7 @@ from mudlamp.formats.nmea import Said
 from mudlamp.services.find.own_charts import OWN, grid_of_chart
 from mudlamp.services.find.spot_book import SpotBook
 from mudlamp.services.find.waters import from_earth, reach_named
+from mudlamp.services.water.plans import SCENE
 
 # Bands of depth between these [ft]; the deepest takes in all below.
 LEVELS_FT = (0.0, 3.0, 6.0, 10.0, 15.0, 20.0, 30.0, 45.0, 70.0, 1400.0)
@@ -53,11 +54,12 @@ class SpotOnMap:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class SpotMap:
-    """The map: frame, bands of depth [m], spots, and from where distances count [m] (`is_fed`: from the boat itself)."""
+    """The map: frame, bands of depth [m], spots, where the boat went lately [m], and from where distances count [m] (`is_fed`: from the boat itself)."""
 
     frame: Frame
     bands: Sequence[Band]
     spots: Sequence[SpotOnMap]
+    tracks: Sequence[Sequence[tuple[float, float]]]
     here_m: tuple[float, float]
     is_fed: bool
 
@@ -74,9 +76,12 @@ def spot_map(book: SpotBook, owner: uuid.UUID, water: str, *, fed: Said | None) 
         x, y = from_earth([fed.longitude_deg], [fed.latitude_deg], book.origin_on(owner, water))
         near = math.hypot(x[0], y[0]) < 30_000.0
         here, is_fed = ((float(x[0]), float(y[0])), True) if near else (here, False)
-    visits = book.visits(owner)
+    visits, tracks = book.visits(owner), book.tracks(owner, water)
     return SpotMap(
-        frame=_frame(grid, [(one.x_m, one.y_m) for one in spots] + ([here] if is_fed else [])),
+        frame=_frame(
+            grid, [(one.x_m, one.y_m) for one in spots] + ([here] if is_fed else []) + [place for line in tracks for place in line]
+        ),
+        tracks=tracks,
         bands=[] if grid is None else _bands(water, grid),
         spots=[_on_map(number, one, here, visits.get(one.id, (0, 0))) for number, one in enumerate(spots, start=1)],
         here_m=here,
@@ -87,6 +92,9 @@ def spot_map(book: SpotBook, owner: uuid.UUID, water: str, *, fed: Said | None) 
 def _charted(book: SpotBook, owner: uuid.UUID, water: str) -> tuple[DepthGrid | None, tuple[float, float]]:
     if water.startswith(OWN):
         return grid_of_chart(book.own_chart(owner, water)), (0.0, 0.0)
+    if water.startswith(SCENE):
+        # Nobody sounded it: distances count from where the boat lies.
+        return None, (0.0, 0.0)
     return _our_grid(water), reach_named(water).launch_m
 
 

@@ -18,6 +18,7 @@ KINDS: Mapping[str, str] = {
     "trips": "trip",
     "conditions": "condition",
     "moves": "move",
+    "boat_track": "boat_point",
     "catches": "catch",
     "sessions": "session",
     "shots": "shot",

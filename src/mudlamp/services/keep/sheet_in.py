@@ -12,7 +12,17 @@ from mudlamp.formats.tables import Sheet, read_csv
 from mudlamp.services.cards.questions import GOALS
 from mudlamp.services.edge import forms
 from mudlamp.services.edge.forms import FEET, INCHES, Field, Read, multiple
-from mudlamp.services.trips.fields import LONG_NOTE, LONGEST_NAME, POUNDS, PRESENTATIONS, SPECIES, USUAL_START, moment, new_catch
+from mudlamp.services.trips.fields import (
+    LONG_NOTE,
+    LONGEST_NAME,
+    POUNDS,
+    PRESENTATIONS,
+    SPECIES,
+    USUAL_START,
+    WHOLE_PAGE,
+    moment,
+    new_catch,
+)
 from mudlamp.services.words.log import SOURCE_WORDS
 
 MOST_ROWS, MOST_BYTES, MOST_SHOWN = 20_000, 4_000_000, 12
@@ -68,7 +78,7 @@ TRIP_SHEET = (
     _can_be(forms.words("water", "Water", longest=80, required=True), "lake", "river", "where"),
     _can_be(forms.words("people", "Aboard", longest=400), "aboard", "anglers", "with"),
     _can_be(forms.choice("goal", "What for", GOALS)),
-    _can_be(forms.words("notes", "Notes", longest=LONG_NOTE), "note", "comment", "remarks"),
+    _can_be(forms.note("notes", "Notes", longest=WHOLE_PAGE), "note", "comment", "remarks"),
     _can_be(forms.choice("source", "Source", OWN_SOURCES)),
     _can_be(forms.words("started_at", "Started", longest=40)),
     _can_be(forms.words("ended_at", "Ended", longest=40)),

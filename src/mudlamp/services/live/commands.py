@@ -12,7 +12,19 @@ from mudlamp.core.tracking.classes import FishClass
 from mudlamp.core.units import FOOT_M, feet
 from mudlamp.services.edge.controls import EDGE
 from mudlamp.services.live.journal import Journal
-from mudlamp.services.live.messages import AskPrice, Command, SayWho, SetAuto, SetControls, SetPace, SetSettling, SetTwin, Side, UseScreen
+from mudlamp.services.live.messages import (
+    AskPrice,
+    Command,
+    SayWho,
+    SetAuto,
+    SetControls,
+    SetPace,
+    SetSettling,
+    SetTwin,
+    ShowSpots,
+    Side,
+    UseScreen,
+)
 from mudlamp.services.live.pacing import Pace, Pacing
 from mudlamp.services.live.pane import Pane, Panes
 from mudlamp.services.live.remedies import Remedies
@@ -141,6 +153,8 @@ class Commands:
             case UseScreen():
                 self._teller.screen = command.screen
                 self._teller.tell_readings()
+            case ShowSpots():
+                self._teller.spots = command.spots
             case SayWho():
                 self.say_who(command.track, command.who)
             case SetControls():

@@ -33,6 +33,7 @@ STOP_S = 5.0
 SILENT_S = 15.0
 # How many may wait for one answer.
 MOST_ASKING = 8
+LANDED = "landed"
 HAS_ENDED = "the session has ended"
 NO_ANSWER = "the session did not answer: try again"
 TOO_MANY_ASK = f"{MOST_ASKING} requests are waiting for this session already: try again in a moment"
@@ -50,7 +51,10 @@ class Asked:
 class SessionHandle:
     """Starts a session's process, passes on what it tells to the viewers and the writer, and tells it what they ask."""
 
-    def __init__(self, order: Order, writer: Writer, *, now: Callable[[], dt.datetime]) -> None:
+    def __init__(
+        self, order: Order, writer: Writer, *, now: Callable[[], dt.datetime], landed: Callable[["SessionHandle", ShotRecord], None]
+    ) -> None:
+        """Start; `landed` is told of each shot that landed a fish, on a thread that must not wait for the session."""
         self.id = order.session_id
         self.device = order.device
         self.plan: Plan = order.plan
@@ -60,7 +64,7 @@ class SessionHandle:
         self.stage_ms: Mapping[str, float] = {}
         self.late = 0
         self.shot_out = False
-        self._now = now
+        self._now, self._landed = now, landed
         self._left_at = time.monotonic()
         self._log = structlog.get_logger().bind(session=str(order.session_id))
         self._audience = Audience()
@@ -229,6 +233,8 @@ class SessionHandle:
         if isinstance(record, ShotRecord):
             # A shot of the scripted angler's is nobody's to disturb.
             self.shot_out = record.end_s is None and record.source != "demo"
+            if record.outcome == LANDED and record.source != "demo":
+                self._landed(self, record)
         self.writer.put(record)
 
     def _close(self) -> None:

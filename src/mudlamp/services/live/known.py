@@ -1,10 +1,10 @@
-"""What is known of a session as it begins: the water's temperature and clarity, what is tied on, which trip it belongs to."""
+"""What is known of a session as it begins: the water's temperature and clarity, what is tied on, which trip it belongs to, the spots there."""
 
 import contextlib
 import math
 import uuid
 from collections import Counter
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from sqlalchemy import Engine
 
@@ -12,10 +12,12 @@ from mudlamp.core.controls import Value
 from mudlamp.core.errors import UnavailableError
 from mudlamp.core.records.log import TripRecord
 from mudlamp.core.records.rigs import KeptLure, KeptRod
+from mudlamp.core.records.spots import Spot
 from mudlamp.core.scene.model import Scene
 from mudlamp.core.water.clarity import clarity_of
 from mudlamp.services.water.plans import Plan
 from mudlamp.store import rigs as rig_store
+from mudlamp.store import spots as spot_store
 from mudlamp.store import trips as trip_store
 
 # A head in the box is the one on the water's line where they weigh the same, within so much.
@@ -37,6 +39,16 @@ def known_of(engine: Engine, plan: Plan, owner: uuid.UUID) -> Known:
         trip = trip_store.trip_under_way(engine, owner)
         return Known(facts=facts | _in_hand(engine, plan.scene, owner), trip_id=_belongs(trip, plan))
     return Known(facts=facts)
+
+
+def spots_on(engine: Engine, plan: Plan, owner: uuid.UUID) -> tuple[Spot, ...]:
+    """Return an owner's spots on a plan's water, in its own frame; none for a water that does not say where it is, or without the database."""
+    if plan.where is None:
+        return ()
+    x, y, found = plan.where.x_m, plan.where.y_m, []
+    with contextlib.suppress(UnavailableError):
+        found = spot_store.spots_on(engine, owner, plan.where.water)
+    return tuple(replace(one, x_m=one.x_m - x, y_m=one.y_m - y) for one in found)
 
 
 def _belongs(trip: TripRecord | None, plan: Plan) -> uuid.UUID | None:

@@ -10,6 +10,7 @@ from mudlamp.core.advice.auto import AUTO_CONTROLS
 from mudlamp.core.controls import ORDER, RECEIVER_NUMBERS, Control
 from mudlamp.core.errors import DomainError
 from mudlamp.core.receiver.screen import Screen
+from mudlamp.core.records.spots import Spot
 from mudlamp.core.setup import Setting
 from mudlamp.core.tracking.classes import FishClass
 from mudlamp.formats.fields import Within, first_problem
@@ -107,8 +108,15 @@ class UseScreen:
     screen: Screen
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ShowSpots:
+    """Draw these spots, in the water's own frame. No page sends it."""
+
+    spots: tuple[Spot, ...]
+
+
 Asked = SetControls | SetPace | SetTwin | SetAuto | AskPrice | SetSettling | SayWho | ThrowAt | Bail | Reel | Lift | ShowMe
-Command = Asked | UseScreen
+Command = Asked | UseScreen | ShowSpots
 _PARSER: TypeAdapter[Asked] = TypeAdapter(Annotated[Asked, Field(discriminator="type")])
 
 

@@ -12,9 +12,11 @@ from pathlib import Path
 from mudlamp.core.errors import MudLampError
 from mudlamp.core.receiver.screen import Screen
 from mudlamp.core.records.log import Record, SessionRecord
+from mudlamp.core.records.spots import Spot
 from mudlamp.services.live import line
 from mudlamp.services.live.affordable import require_affordable
 from mudlamp.services.live.known import Known
+from mudlamp.services.live.messages import ShowSpots
 from mudlamp.services.live.session import LampSession
 from mudlamp.services.logs import set_up_logs
 from mudlamp.services.outbox import Outbox
@@ -45,6 +47,7 @@ class Order:
     first_viewer_s: float
     run_dir: Path
     known: Known = field(default_factory=Known)
+    spots: tuple[Spot, ...] = ()
 
     def opened(self, water: LiveWater, *, now: dt.datetime) -> SessionRecord:
         """Return the record of the session as it begins."""
@@ -140,6 +143,7 @@ def serve(connection: Connection, order: Order) -> None:
         # Who opened it sees its page meanwhile.
         prepare=warm_up,
     )
+    session.command(ShowSpots(spots=order.spots))
     relay.stages = lambda: (dict(session.pacing.stages.mean_ms), session.pacing.stages.late)
     try:
         while not session.ended and not leaving.is_set():

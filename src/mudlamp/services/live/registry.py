@@ -10,10 +10,11 @@ from sqlalchemy import Engine
 
 from mudlamp.core.errors import UnavailableError
 from mudlamp.core.receiver.screen import Screen
+from mudlamp.core.records.log import ShotRecord
 from mudlamp.core.setup import Setting
 from mudlamp.services.jobs import Turnstile
 from mudlamp.services.live.handle import SessionHandle
-from mudlamp.services.live.known import known_of
+from mudlamp.services.live.known import known_of, spots_on
 from mudlamp.services.live.messages import SetControls, SetTwin, UseScreen
 from mudlamp.services.live.process import Order
 from mudlamp.services.live.writer import Writer
@@ -36,6 +37,8 @@ class Sessions:
         self._ended: dict[uuid.UUID, SessionHandle] = {}
         self._lock = threading.Lock()
         self._door = Turnstile("sessions", at_once=1, waiting=5)
+        # Told of each fish that an owner's session lands.
+        self.landed: Callable[[SessionHandle, uuid.UUID, ShotRecord], None] = lambda session, owner, shot: None
 
     def _sweep(self) -> None:
         for key in [key for key, session in self._all.items() if session.ended]:
@@ -129,7 +132,7 @@ class Sessions:
         return True
 
     def _started(self, device: uuid.UUID, plan: Plan, *, angler_id: uuid.UUID | None, screen: Screen, seed: int) -> SessionHandle:
-        key = uuid.uuid4()
+        key, owner = uuid.uuid4(), device if angler_id is None else angler_id
         order = Order(
             session_id=key,
             device=device,
@@ -141,9 +144,15 @@ class Sessions:
             idle_end_s=self._settings.idle_end_s,
             first_viewer_s=self._settings.first_viewer_s,
             run_dir=self._settings.run_dir,
-            known=known_of(self._engine, plan, device if angler_id is None else angler_id),
+            known=known_of(self._engine, plan, owner),
+            spots=spots_on(self._engine, plan, owner),
         )
-        return SessionHandle(order, Writer(self._engine, key, folder=self._settings.owed_dir), now=self._now)
+        return SessionHandle(
+            order,
+            Writer(self._engine, key, folder=self._settings.owed_dir),
+            now=self._now,
+            landed=lambda session, shot: self.landed(session, owner, shot),
+        )
 
     def end(self, session_id: uuid.UUID) -> None:
         """End one session; the demo shots that its scripted angler made are trimmed to the newest."""

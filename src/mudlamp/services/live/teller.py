@@ -9,6 +9,7 @@ from mudlamp.core.casting.solve import SPARE_DB
 from mudlamp.core.ping import Ping
 from mudlamp.core.plane import GroundPlane
 from mudlamp.core.receiver.screen import Screen, scales
+from mudlamp.core.records.spots import Spot
 from mudlamp.core.scene.lure import LureState
 from mudlamp.core.scene.truth import TruthRow
 from mudlamp.core.tracking.reacting import Reported
@@ -49,6 +50,7 @@ class Teller:
         self.minute = Minute(most=round(SECONDS * pacing.ping_hz))
         self.truth: list[TruthRow] | None = None
         self.erased: tuple[str, ...] = ()
+        self.spots: tuple[Spot, ...] = ()
         self._id = session_id
         self._water = water
         self._panes = panes
@@ -110,7 +112,7 @@ class Teller:
 
     def tell_tracks(self, ping: Ping, tracks: Sequence[TrackView]) -> None:
         """Tell what is followed and what is really there, and keep it with the ping."""
-        message = text_of(telling.tracks_told(ping, self._water, tracks, self.truth, self.erased))
+        message = text_of(telling.tracks_told(ping, self._water, tracks, self.truth, self.erased, self.spots))
         with self._keeping:
             self.minute.keep(ping, message)
         self.audience.pass_latest("tracks", message)

@@ -8,7 +8,9 @@ from mudlamp.core.ping import Ping
 from mudlamp.core.plane import GroundPlane
 from mudlamp.core.receiver.inks import INKS
 from mudlamp.core.receiver.screen import MarkOnScreen, Scales
+from mudlamp.core.records.spots import Spot
 from mudlamp.core.scene.truth import TruthRow
+from mudlamp.core.searching.pictured import in_fan
 from mudlamp.core.setup import Window
 from mudlamp.core.tracking.groups import Cloud, School, clouds_of, schools_of
 from mudlamp.core.tracking.track import Kind
@@ -16,7 +18,7 @@ from mudlamp.core.tracking.tracker import TrackView
 from mudlamp.core.units import FOOT_M, feet
 from mudlamp.services.edge.controls import EDGE, edge_values
 from mudlamp.services.live.pane import Pane
-from mudlamp.services.live.told import GroupTold, PaneTold, ScreenAnswer, TracksTold, TrackTold, TruthTold
+from mudlamp.services.live.told import GroupTold, PaneTold, ScreenAnswer, SpotTold, TracksTold, TrackTold, TruthTold
 from mudlamp.services.water.role import LiveWater
 from mudlamp.services.words.fish import Measured, fact_words, inches
 from mudlamp.services.words.identity import called, cloud_words, school_words, who_words
@@ -24,6 +26,7 @@ from mudlamp.services.words.readings import Estimate
 from mudlamp.services.words.screen import lure_words, shape_words
 
 SURE = 0.6
+MOST_SPOTS_SHOWN = 12
 
 
 def pane_told(pane: Pane, whole: Window) -> PaneTold:
@@ -117,8 +120,35 @@ def truth_told(row: TruthRow, erased: Sequence[str]) -> TruthTold:
     )
 
 
+def _spots_told(spots: Sequence[Spot], ping: Ping, window: Window) -> list[SpotTold]:
+    found = in_fan(
+        spots,
+        ping.pose,
+        is_flat=GroundPlane.of(ping).plane.is_flat,
+        thickness_rad=ping.setup.thickness_rad,
+        reach_m=window.reach_m,
+        back_m=window.look_back_m,
+    )
+    return [
+        SpotTold(
+            id=str(one.spot.id),
+            words=one.spot.note[:24] or one.spot.kind,
+            ahead_m=round(one.ahead_m, 2),
+            across_m=round(one.across_m, 2),
+            depth_m=None if one.spot.depth_m is None else round(one.spot.depth_m, 2),
+            doubt_m=round(one.doubt_m, 2),
+        )
+        for one in found[:MOST_SPOTS_SHOWN]
+    ]
+
+
 def tracks_told(
-    ping: Ping, water: LiveWater, tracks: Sequence[TrackView], truth: Sequence[TruthRow] | None, erased: Sequence[str]
+    ping: Ping,
+    water: LiveWater,
+    tracks: Sequence[TrackView],
+    truth: Sequence[TruthRow] | None,
+    erased: Sequence[str],
+    spots: Sequence[Spot] = (),
 ) -> TracksTold:
     """Return what goes with a ping."""
     plane = GroundPlane.of(ping)
@@ -130,6 +160,7 @@ def tracks_told(
         tracks=[track_told(track, plane, lure) for track in tracks if track.kind in (Kind.FISH, Kind.LURE)],
         schools=[_school_told(one, plane) for one in schools_of(tracks, beam_width_rad=ping.setup.beam_width_rad)],
         bait=[_cloud_told(one, plane) for one in clouds_of(tracks)],
+        spots=_spots_told(spots, ping, water.acquisition.window) if spots else (),
         lure=water.lure,
         heading_rad=ping.pose.heading_rad,
         truth=[truth_told(row, erased) for row in truth or ()],

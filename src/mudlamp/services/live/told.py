@@ -105,6 +105,18 @@ class GroupTold:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class SpotTold:
+    """A spot that the fan looks at: where it is ahead and to the right, how deep (null: not known), how sure that is across [m], and its words."""
+
+    id: str
+    words: str
+    ahead_m: float
+    across_m: float
+    depth_m: float | None
+    doubt_m: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class TruthTold:
     """An object that is really there: where, how large, whether any picture could show it, whether the present one has erased it."""
 
@@ -131,6 +143,7 @@ class TracksTold:
     tracks: Sequence[TrackTold]
     schools: Sequence[GroupTold]
     bait: Sequence[GroupTold]
+    spots: Sequence[SpotTold]
     lure: str
     heading_rad: float
     truth: Sequence[TruthTold]

@@ -9,10 +9,12 @@ from sqlalchemy import Engine
 
 from mudlamp.core.errors import DomainError, MissingError
 from mudlamp.core.reactions import Reaction
+from mudlamp.core.records.library import Recording
 from mudlamp.core.records.log import Angler, LoggedReaction, SessionDetail, SessionSummary
 from mudlamp.core.records.shots import FoundText
 from mudlamp.services.edge.controls import stored_edge_values
 from mudlamp.services.log.codes import Codes
+from mudlamp.services.log.replays import recordings_of
 from mudlamp.services.log.review import Review, Word, review
 from mudlamp.services.log.shot_list import ShotPage, search, shot_page
 from mudlamp.services.words.demo import DEMO_ANGLER
@@ -41,6 +43,10 @@ class LogDesk:
         if found is None:
             raise MissingError("You have no session with that key.")
         return found
+
+    def recordings(self, owner: uuid.UUID, session: uuid.UUID, *, now: dt.datetime) -> Sequence[Recording]:
+        """Return somebody's recordings of a session, by when they begin."""
+        return recordings_of(self._engine, owner, [session], now=now)
 
     def review(self, owner: uuid.UUID, detail: SessionDetail, word: Word) -> Review:
         """Return what the shots of one of somebody's sessions (or of the demo's) show, leaned on earlier ones on the same water."""

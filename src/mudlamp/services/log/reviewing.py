@@ -2,9 +2,11 @@
 
 import bisect
 import datetime as dt
+import math
 import uuid
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 
 from sqlalchemy import Engine
 
@@ -25,12 +27,14 @@ from mudlamp.core.fishing.reviewing import (
 )
 from mudlamp.core.records.trips import Catch, Condition
 from mudlamp.core.units import MPH_M_S, degf_from_degc, feet
+from mudlamp.services.edge.sun import sun_height_rad
 from mudlamp.services.edge.weights import ounces
 from mudlamp.store import catches as catch_store
 from mudlamp.store import review as store
+from mudlamp.store import trips as trip_store
 from mudlamp.store.review import ReviewedShot, Watched
 
-MOST_SHOTS, MOST_SESSIONS, MOST_HEIGHTS = 12_000, 300, 600
+MOST_SHOTS, MOST_SESSIONS, MOST_HEIGHTS, MOST_TRIPS = 12_000, 300, 600, 1000
 # A condition holds for so long; pressure is compared over three hours.
 HOLDS, OVER = dt.timedelta(hours=3), dt.timedelta(hours=3)
 # From here on a value is gathered with its neighbors.
@@ -59,7 +63,9 @@ def long_review(engine: Engine, owner: uuid.UUID, source: str, acts: Sequence[Pr
     conditions = store.conditions(engine, owner)
     heights = store.heights(engine, owner, source, most=MOST_HEIGHTS)
     shots = store.shots(engine, owner, source, most=MOST_SHOTS)
-    shown = [presentation(_factors(one, conditions, heights, zone), one.tokens) for one in shots] + list(acts)
+    places = {one.id: (one.latitude_deg, one.longitude_deg) for one in trip_store.trips(engine, owner, limit=MOST_TRIPS)}
+    shown = [presentation(_factors(one, conditions, heights, zone) | _sun_over(one, places), one.tokens) for one in shots]
+    shown += acts
     catches = catch_store.catches(engine, owner, source=source)
     lengths = _lengths(catches)
     return LongReview(
@@ -101,6 +107,24 @@ def _factors(
     if isinstance(warm, int | float):
         found["water"] = warmth(warm)
     return found | weather(conditions.get(one.trip_id, ()) if one.trip_id else (), one.at)
+
+
+def sun(place: tuple[float | None, float | None] | None, at: dt.datetime) -> dict[str, str]:
+    """Return how high the sun stood at a place [deg] and a time, in steps; nothing where nobody said the place."""
+    if place is None or place[0] is None or place[1] is None:
+        return {}
+    # To ten minutes: that is two and a half degrees at most.
+    height = _sun_deg(place[0], place[1], at.replace(minute=at.minute // 10 * 10, second=0, microsecond=0))
+    return {"sun": "down" if height < 0.0 else binned(height, (10.0, 25.0, 45.0), "deg")}
+
+
+@lru_cache(maxsize=4096)
+def _sun_deg(latitude_deg: float, longitude_deg: float, at: dt.datetime) -> float:
+    return math.degrees(sun_height_rad(latitude_deg=latitude_deg, longitude_deg=longitude_deg, at=at))
+
+
+def _sun_over(one: ReviewedShot, places: Mapping[uuid.UUID, tuple[float | None, float | None]]) -> dict[str, str]:
+    return {} if one.trip_id is None else sun(places.get(one.trip_id), one.at)
 
 
 def warmth(water_degc: float) -> str:

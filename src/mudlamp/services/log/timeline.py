@@ -4,7 +4,9 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from mudlamp.core.reactions import Reaction
+from mudlamp.core.records.library import Recording
 from mudlamp.core.records.log import LoggedReaction, SessionDetail
+from mudlamp.services.log.replays import replay
 from mudlamp.services.words.log import TOKEN_WORDS, clock
 
 # What fish did, gathered into lanes from interest to refusal.
@@ -108,17 +110,28 @@ def _marks(placed: Sequence[tuple[float, float, Happened]]) -> list[Mark]:
     ]
 
 
-def timeline_of(detail: SessionDetail) -> Timeline:
+def timeline_of(detail: SessionDetail, recordings: Sequence[Recording] = ()) -> Timeline:
     """Return a session's timeline: shots as long as they lasted, what fish did, what was landed, where the set-up changed."""
-    return line_up(happenings(detail), length_s=length_of(detail))
+    return line_up(happenings(detail, recordings=recordings), length_s=length_of(detail))
 
 
-def happenings(detail: SessionDetail, *, offset_s: float = 0.0, told: Callable[[float], str] = clock, page: str = "") -> list[Happened]:
-    """Return what happened in a session that begins at `offset_s` of the picture's time; each leads to its shot on the session's `page`."""
+def happenings(
+    detail: SessionDetail,
+    *,
+    offset_s: float = 0.0,
+    told: Callable[[float], str] = clock,
+    page: str = "",
+    recordings: Sequence[Recording] = (),
+) -> list[Happened]:
+    """Return what happened in a session that begins at `offset_s` of the picture's time.
+
+    Each leads to its replay where one of the recordings holds it, else to its shot on the session's `page`.
+    """
     places = {shot.number: place for place, shot in enumerate(detail.shots)}
 
     def happened(lane: str, start_s: float, said: str, *, end_s: float | None = None, shot: int | None = None) -> Happened:
-        href = page if shot is None else f"{page}{shots_page(places[shot])}#shot-{shot}"
+        row = page if shot is None else f"{page}{shots_page(places[shot])}#shot-{shot}"
+        href = replay(recordings, detail.summary.id, start_s) or row
         return Happened(lane=lane, start_s=offset_s + start_s, said=said, end_s=None if end_s is None else offset_s + end_s, href=href)
 
     found = []

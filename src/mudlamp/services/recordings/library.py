@@ -7,6 +7,7 @@ import shutil
 import time
 import uuid
 from collections.abc import Callable, Iterator
+from dataclasses import replace
 from pathlib import Path
 
 from sqlalchemy import Engine
@@ -40,13 +41,13 @@ class Library:
     def _path(self, key: uuid.UUID) -> Path:
         return self._folder / f"{key}.nc"
 
-    def room_for(self, owner: uuid.UUID, size_bytes: int) -> None:
-        """Raise DomainError where a file of a size would break the owner's quota, UnavailableError where the disk is nearly full."""
+    def room_for(self, owner: uuid.UUID, size_bytes: int, *, most_taken: float = 1.0) -> None:
+        """Raise DomainError where a file of a size would break the owner's quota (or a share of it), UnavailableError where the disk is nearly full."""
         self._folder.mkdir(mode=0o700, parents=True, exist_ok=True)
         if shutil.disk_usage(self._folder).free - size_bytes < self._settings.least_free_bytes:
             raise UnavailableError(f"less than {self._settings.least_free_bytes / 1e9:g} GB would be free on the disk: nothing is recorded")
         taken = store.stored_bytes(self._engine, owner)
-        if taken + size_bytes > self._settings.quota_bytes:
+        if taken + size_bytes > most_taken * self._settings.quota_bytes:
             raise DomainError(
                 f"the recording is {size_bytes / 1e6:.0f} MB and {taken / 1e6:.0f} MB are taken:"
                 f" all together must be at most {self._settings.quota_bytes / 1e6:.0f} MB; delete one first"
@@ -65,15 +66,25 @@ class Library:
             part.unlink(missing_ok=True)
             self._receiving.discard(key)
 
-    def take(self, owner: uuid.UUID, part: Path, *, name: str, source: str) -> Recording:
-        """Check a received file and put it into the library.
+    def take(
+        self,
+        owner: uuid.UUID,
+        part: Path,
+        *,
+        name: str,
+        source: str,
+        session_id: uuid.UUID | None = None,
+        begins_s: float | None = None,
+    ) -> Recording:
+        """Check a received file and put it into the library; of one that is of a session, which, and at which of its seconds it begins.
 
         Raises RecordingError for a broken or foreign file, DomainError or UnavailableError where there is no room.
         """
         self.sweep()
         size = part.stat().st_size
         self.room_for(owner, size)
-        recording = self._described(owner, part, name=name, source=source, size=size)
+        described = self._described(owner, part, name=name, source=source, size=size)
+        recording = replace(described, session_id=session_id, begins_s=begins_s)
         part.replace(self._path(recording.id))
         try:
             store.add_recording(self._engine, recording)
@@ -99,18 +110,31 @@ class Library:
             expires_at=now + dt.timedelta(days=self._settings.recording_days),
         )
 
-    def keep_minute(self, owner: uuid.UUID, minute: Minute, *, name: str, source: str, progress: Callable[[float], None]) -> Recording:
-        """Write a minute's pings as a recording; `progress` is called with 0 to 1 and may raise to stop."""
+    def keep_minute(
+        self,
+        owner: uuid.UUID,
+        minute: Minute,
+        *,
+        name: str,
+        source: str,
+        session_id: uuid.UUID | None = None,
+        most_taken: float = 1.0,
+        progress: Callable[[float], None],
+    ) -> Recording:
+        """Write a minute's pings as a recording of its session; `progress` is called with 0 to 1 and may raise to stop.
+
+        `most_taken` is the share of the quota that may be taken then.
+        """
         if not len(minute):
             raise DomainError("there is no minute to save yet: let it run for a moment")
         first = minute.ping(0)
-        self.room_for(owner, len(minute) * first.echo_level_db.size * 2)
+        self.room_for(owner, len(minute) * first.echo_level_db.size * 2, most_taken=most_taken)
         with self.receiving() as part:
             with RecordingWriter(part, first.setup, compress=True) as writer:
                 for count, ping in enumerate(minute, start=1):
                     writer.write(ping)
                     progress(0.98 * count / len(minute))
-            return self.take(owner, part, name=name, source=source)
+            return self.take(owner, part, name=name, source=source, session_id=session_id, begins_s=first.time_s)
 
     def all(self, owner: uuid.UUID) -> list[Recording]:
         """Return somebody's recordings, newest first, without those whose time is over."""

@@ -11,13 +11,15 @@ from mudlamp.core.errors import DomainError, MissingError
 from mudlamp.core.fishing.bag import Best, Kept, best_of, kept_of
 from mudlamp.core.fishing.day import Day, day_of
 from mudlamp.core.records.boat import BoatEntry
+from mudlamp.core.records.library import Recording
 from mudlamp.core.records.log import SessionDetail, TripRecord
 from mudlamp.core.records.spots import Spot
-from mudlamp.core.records.trips import BagRule, Catch, Condition, Move, Photo
+from mudlamp.core.records.trips import BagRule, BoatPoint, Catch, Condition, Move, Photo
 from mudlamp.services.boat.desk import BoatDesk
 from mudlamp.services.edge import forms
 from mudlamp.services.edge.forms import Read
 from mudlamp.services.edge.weights import ounces
+from mudlamp.services.log.replays import recordings_of
 from mudlamp.services.trips.fields import (
     CATCH_FIELDS,
     CONDITION_FIELDS,
@@ -33,6 +35,7 @@ from mudlamp.services.trips.fields import (
     trip_of,
 )
 from mudlamp.services.trips.photos import Photos
+from mudlamp.services.trips.track import points_of_gpx, soundings_geojson, track_gpx
 from mudlamp.store import catches as catch_store
 from mudlamp.store import deleted as deleted_store
 from mudlamp.store import log as log_store
@@ -64,6 +67,8 @@ class OpenTrip:
     moves: Sequence[Move]
     sessions: Sequence[SessionDetail]
     acts: Sequence[BoatEntry]
+    recordings: Sequence[Recording]
+    points: Sequence[BoatPoint]
     catches: Sequence[Catch]
     photos: Mapping[uuid.UUID, Photo]
     landed: Sequence[Landed]
@@ -111,6 +116,8 @@ class TripDesk:
         was = None if key is None else self.own(owner, key)
         if found.problems:
             return None, found
+        if (found.number("latitude") is None) != (found.number("longitude") is None):
+            return None, replace(found, problems={"latitude": "Latitude and Longitude go together: give both, or neither"})
         rig = rig_store.active_rig(self._engine, owner)
         rig_id = was.rig_id if was is not None else None if rig is None else rig.id
         try:
@@ -164,6 +171,24 @@ class TripDesk:
             spot_id=spot.id, depth_m=spot.depth_m, saw_fish=saw_fish, note="",
         )  # fmt: skip
         store.put_part(self._engine, owner, move)
+
+    def track_gpx(self, owner: uuid.UUID, key: uuid.UUID) -> bytes:
+        """Return where the boat went on a trip of the owner's as GPX; raise MissingError where nobody said."""
+        trip, points = self.own(owner, key), store.points(self._engine, owner, key)
+        if not points:
+            raise MissingError("Nobody said where the boat went on this trip.")
+        return track_gpx(trip, points)
+
+    def read_track(self, owner: uuid.UUID, key: uuid.UUID, data: bytes) -> int:
+        """Keep where the boat went by a GPX file, in the place of what a file said before; return how many points. All or nothing."""
+        points = points_of_gpx(data, self.own(owner, key))
+        store.put_points(self._engine, owner, points, instead=True)
+        return len(points)
+
+    def soundings(self, owner: uuid.UUID, key: uuid.UUID) -> bytes:
+        """Return the depths along a trip's track as GeoJSON; raise DomainError where nobody said any."""
+        self.own(owner, key)
+        return soundings_geojson(store.points(self._engine, owner, key))
 
     def remove_part(self, owner: uuid.UUID, key: uuid.UUID) -> None:
         """Delete a condition or a move; raise MissingError where there is none of that key."""
@@ -270,6 +295,8 @@ class TripDesk:
             moves=store.moves(self._engine, owner, key),
             sessions=sessions,
             acts=acts,
+            recordings=recordings_of(self._engine, owner, [one.summary.id for one in sessions], now=self._now()),
+            points=store.points(self._engine, owner, key),
             catches=catches,
             photos=catch_store.photos_of(self._engine, owner, [one.id for one in catches]),
             landed=landed,

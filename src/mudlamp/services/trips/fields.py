@@ -13,7 +13,7 @@ from mudlamp.core.units import POUND_KG
 from mudlamp.core.water.clarity import Clarity
 from mudlamp.services.cards.questions import GOALS, MPH
 from mudlamp.services.edge import forms
-from mudlamp.services.edge.forms import DEGREES, FAHRENHEIT, FEET, INCHES, INCHES_OF_MERCURY, Read, multiple
+from mudlamp.services.edge.forms import DEGREES, FAHRENHEIT, FEET, INCHES, INCHES_OF_MERCURY, Read, Unit, multiple
 
 POUNDS = multiple("lb", POUND_KG)
 SOURCES = {"real": "on the water", "simulated": "practice on simulated water"}
@@ -22,7 +22,8 @@ SPECIES = {name: name for name in CAUGHT}
 SKIES = {Sky.BRIGHT.value: "bright", Sky.CLOUD.value: "cloud", Sky.DARK.value: "dark"}
 CLARITIES = {one.value: one.value for one in Clarity}
 SAW = {"yes": "fish there", "no": "no fish"}
-LONG_NOTE, LONGEST_NAME = 2000, 30
+LONG_NOTE, LONGEST_NAME, WHOLE_PAGE = 2000, 30, 12_000
+PLACE = Unit(name="deg")
 
 TRIP_FIELDS = (
     forms.words("title", "Trip", longest=120, required=True),
@@ -32,7 +33,9 @@ TRIP_FIELDS = (
     forms.choice("source", "Where", SOURCES, required=True),
     forms.words("people", "Aboard", longest=200, hint="first names or initials, with commas"),
     forms.choice("goal", "What for", GOALS, empty="no matter"),
-    forms.words("notes", "Notes", longest=LONG_NOTE),
+    forms.number("latitude", "Latitude", -90.0, 90.0, PLACE, step=0.01, empty="not noted", hint="for the sun's height in the review"),
+    forms.number("longitude", "Longitude", -180.0, 180.0, PLACE, step=0.01, empty="not noted"),
+    forms.note("notes", "Notes", longest=WHOLE_PAGE),
 )
 CONDITION_FIELDS = (
     forms.time_of_day("time", "At", hint="blank is now"),
@@ -109,6 +112,8 @@ def trip_of(
         rig_id=rig_id,
         started_at=None if was is None else was.started_at,
         ended_at=None if was is None else was.ended_at,
+        latitude_deg=found.number("latitude"),
+        longitude_deg=found.number("longitude"),
     )
 
 
@@ -210,6 +215,8 @@ def trip_texts(trip: TripRecord, day: dt.datetime) -> dict[str, str]:
         "people": ", ".join(trip.people),
         "goal": trip.goal,
         "notes": trip.notes,
+        "latitude": "" if trip.latitude_deg is None else f"{trip.latitude_deg:g}",
+        "longitude": "" if trip.longitude_deg is None else f"{trip.longitude_deg:g}",
     }
 
 

@@ -32,7 +32,7 @@ def trip_line(one: OpenTrip, *, told: Callable[[dt.datetime], str]) -> Timeline 
     found: list[Happened] = []
     for session in one.sessions:
         page = f"/log/{session.summary.id}"
-        found += happenings(session, offset_s=at(session.summary.started_at), told=told_at, page=page)
+        found += happenings(session, offset_s=at(session.summary.started_at), told=told_at, page=page, recordings=one.recordings)
     found += [
         Happened(lane="caught", start_s=at(each.at), said=f"{told(each.at)} {caught_words(each)}", href=f"#catch-{each.id}")
         for each in one.catches

@@ -19,7 +19,7 @@ from mudlamp.core.records.trips import Catch, Condition
 from mudlamp.core.units import degf_from_degc, feet
 from mudlamp.services.boat.desk import BoatDesk
 from mudlamp.services.jobs import Jobs, WorkedOut
-from mudlamp.services.log.reviewing import LongReview, long_review, weather
+from mudlamp.services.log.reviewing import LongReview, long_review, sun, weather
 from mudlamp.store import catches as catch_store
 from mudlamp.store import review as store
 from mudlamp.store import trips as trip_store
@@ -65,6 +65,7 @@ class ReviewDesk:
             repr([(one.entry.id, one.entry.values) for one in told]),
             repr(catch_store.catches(self._engine, owner, source=source)),
             repr(store.conditions(self._engine, owner)),
+            repr([(one.id, one.latitude_deg, one.longitude_deg) for one in trip_store.trips(self._engine, owner, limit=MOST_TRIPS)]),
             len(store.landings(self._engine, owner)),
         )
         # A review that is under way of what was there a moment ago is another piece of work.
@@ -89,7 +90,8 @@ class ReviewDesk:
             here = {name: text for name, text in water.items() if name != "on"} if water.get("on") == str(act.at.date()) else {}
             trip = next((one for one in trips if one.started_at is not None and one.started_at <= act.at <= (one.ended_at or act.at)), None)
             noted: Sequence[Condition] = () if trip is None else conditions.get(trip.id, ())
-            found.append(presentation(_of_act(act, zone) | here | weather(noted, act.at), [str(token)]))
+            place = None if trip is None else (trip.latitude_deg, trip.longitude_deg)
+            found.append(presentation(_of_act(act, zone) | here | weather(noted, act.at) | sun(place, act.at), [str(token)]))
         return found
 
     def last_time(self, owner: uuid.UUID, *, now: dt.datetime) -> LastTime | None:

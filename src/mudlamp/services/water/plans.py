@@ -17,6 +17,17 @@ from mudlamp.services.water.role import LiveWater
 from mudlamp.services.water.simulated import SimulatedWater
 
 FIRST_SCENE = "pear-tree"
+# Spots on a scene's water are kept under its name with this before it.
+SCENE = "scene-"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Where:
+    """Where a water lies: the name that spots on it are kept under, and its own origin in their frame [m east, north]."""
+
+    water: str
+    x_m: float = 0.0
+    y_m: float = 0.0
 
 
 class Plan(Protocol):
@@ -37,6 +48,10 @@ class Plan(Protocol):
     @property
     def scene(self) -> Scene | None:
         """What it was described by."""
+
+    @property
+    def where(self) -> Where | None:
+        """Where it lies; None where nobody knows."""
 
     @property
     def is_strangers(self) -> bool:
@@ -64,6 +79,11 @@ class _OfScene:
         """What people read."""
         return self.scene.title
 
+    @property
+    def where(self) -> Where | None:
+        """Where it lies: on a water of its own."""
+        return Where(water=f"{SCENE}{self.scene.name}")
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ScenePlan(_OfScene):
@@ -82,6 +102,12 @@ class WindowPlan(_OfScene):
     """Simulated water that is a window of a larger one: it has no file; nobody shows first how it is done."""
 
     seed: int
+    middle_m: tuple[float, float] = (0.0, 0.0)
+
+    @property
+    def where(self) -> Where | None:
+        """Where it lies: a piece of the larger water, about a place of it."""
+        return Where(water=self.scene.name, x_m=self.middle_m[0], y_m=self.middle_m[1])
 
     def make(self, seed: int) -> LiveWater:
         """Return the water; its cover grows from the larger water's seed, whatever the session's is."""
@@ -90,18 +116,20 @@ class WindowPlan(_OfScene):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class RecordingPlan:
-    """A recording that plays."""
+    """A recording that plays, from one of its seconds on."""
 
     path: Path
     title: str
+    from_s: float = 0.0
     source: str = "recorded"
     name: str = "recording"
     scene: None = None
+    where: None = None
     is_strangers: bool = False
 
     def make(self, seed: int) -> LiveWater:
         """Return the water; raise RecordingError where the file is gone or broken."""
-        return RecordedWater(RecordingReader(self.path), title=self.title)
+        return RecordedWater(RecordingReader(self.path), title=self.title, from_s=self.from_s)
 
 
 class Waters:
@@ -128,7 +156,7 @@ class Waters:
         """Return the plan of the water of a scene file that was made here."""
         return ScenePlan(scene=scene_of(file), text=scene_text(file), script_rest_s=self._script_rest_s)
 
-    def recording(self, owner: uuid.UUID, key: uuid.UUID) -> Plan:
-        """Return the plan of a recording; raise MissingError where the owner has none of that key."""
+    def recording(self, owner: uuid.UUID, key: uuid.UUID, *, from_s: float = 0.0) -> Plan:
+        """Return the plan of a recording that plays from a second on; raise MissingError where the owner has none of that key."""
         found = self._library.find(owner, key)
-        return RecordingPlan(path=self._library.path_of(found), title=found.name)
+        return RecordingPlan(path=self._library.path_of(found), title=found.name, from_s=from_s)

@@ -37,10 +37,10 @@ class RecordedWater:
     priors = Priors()
     temperature_degc = None
 
-    def __init__(self, reader: RecordingReader, *, title: str) -> None:
+    def __init__(self, reader: RecordingReader, *, title: str, from_s: float = 0.0) -> None:
         self.name = "recording"
         self.title = title
-        self.head = RecordedHead(reader)
+        self.head = RecordedHead(reader, from_s=from_s)
         setup = self.head.setup
         self._farthest_m = REACH.held(setup.farthest_m)
         self._pose = reader.ping(0).pose

@@ -116,7 +116,12 @@ def keep_minute(request: Request, house: At, who: Who, session_id: uuid.UUID, wa
 
     def work(job: Job) -> str:
         kept = house.library.keep_minute(
-            who.owner, session.last_minute(), name=wanted.name, source=session.plan.source, progress=job.progress
+            who.owner,
+            session.last_minute(),
+            name=wanted.name,
+            source=session.plan.source,
+            session_id=session_id,
+            progress=job.progress,
         )
         return str(kept.id)
 

@@ -12,14 +12,18 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from mudlamp.core.errors import DomainError, MissingError
 from mudlamp.core.records.log import SessionDetail, SessionSummary
+from mudlamp.core.records.spots import Spot
+from mudlamp.formats.fields import PlainText
 from mudlamp.formats.scene.file import scene_schema, stock_text
 from mudlamp.services.house import House
 from mudlamp.services.live.handle import SessionHandle
+from mudlamp.services.live.spotting import Tapped, keep_tapped, show_spots
 from mudlamp.services.log.desk import edge_detail
 from mudlamp.services.recordings.picture import picture_bytes
 from mudlamp.services.water.plans import FIRST_SCENE, ScenePlan
 from mudlamp.services.water.sound import SceneRow, SoundInWater, scene_rows, sound_in_water
-from mudlamp.web.context import At, Who, device_of
+from mudlamp.services.words.find import spot_words
+from mudlamp.web.context import At, Visitor, Who, device_of
 
 router = APIRouter(prefix="/api/v1")
 
@@ -27,7 +31,7 @@ router = APIRouter(prefix="/api/v1")
 class OpenRequest(BaseModel):
     """Which water to open: a stock scene by name, a scene file's content, a recording, or that of an ended session, with its set-up, `again`.
 
-    `anew` ends the running session first.
+    `anew` ends the running session first; `at_s` is the second that a recording plays from.
     """
 
     model_config = ConfigDict(extra="forbid")
@@ -35,8 +39,37 @@ class OpenRequest(BaseModel):
     scene: str | None = Field(default=None, max_length=40, pattern=r"^[a-z0-9-]+$")
     scene_file: dict[str, Any] | None = None
     recording: uuid.UUID | None = None
+    at_s: float = Field(default=0.0, ge=0.0, le=86_400.0)
     again: uuid.UUID | None = None
     anew: bool = False
+
+
+class TapRequest(BaseModel):
+    """A mark on the picture: how far ahead and to the right [m], how deep [m], what it is."""
+
+    model_config = ConfigDict(extra="forbid", allow_inf_nan=False)
+
+    ahead_m: float
+    across_m: float = 0.0
+    depth_m: float | None = Field(default=None, ge=0.0, le=200.0)
+    kind: str = Field(default="other", max_length=20)
+    note: PlainText = Field(default="", max_length=400)
+
+
+class KindRequest(BaseModel):
+    """What a spot is."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    kind: str = Field(max_length=20)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TappedAnswer:
+    """A spot that was kept, in words."""
+
+    id: uuid.UUID
+    said: str
 
 
 class OpenAnswer(BaseModel):
@@ -71,7 +104,7 @@ def open_session(house: At, who: Who, wanted: OpenRequest) -> OpenAnswer:
             session=house.open_again(wanted.again, owner=who.owner, device=who.device, angler_id=who.angler_id, screen=screen).id
         )
     if wanted.recording is not None:
-        plan = house.waters.recording(who.owner, wanted.recording)
+        plan = house.waters.recording(who.owner, wanted.recording, from_s=wanted.at_s)
     elif wanted.scene_file is not None:
         plan = house.waters.strangers(_text_of(wanted.scene_file))
     else:
@@ -126,6 +159,37 @@ def schema() -> dict[str, Any]:
 def scene(name: str) -> Response:
     """Return a stock scene's file, as it ships."""
     return _file(stock_text(name).encode(), f"{name}.json", "application/json")
+
+
+@router.post("/sessions/{session_id}/spots", status_code=201)
+def keep_spot(request: Request, house: At, who: Who, session_id: uuid.UUID, wanted: TapRequest) -> TappedAnswer:
+    """Keep a mark on the picture of this browser's session as a spot: it is drawn again whenever the fan looks there."""
+    session = own_session(request, house, session_id)
+    tapped = Tapped(ahead_m=wanted.ahead_m, across_m=wanted.across_m, depth_m=wanted.depth_m, kind=wanted.kind, note=wanted.note)
+    return _tapped(keep_tapped(house.spots, session, who.owner, tapped), house, who)
+
+
+@router.patch("/spots/{key}")
+def name_spot(house: At, who: Who, key: uuid.UUID, wanted: KindRequest) -> TappedAnswer:
+    """Say what a spot of one's own is."""
+    return _tapped(house.spots.rename(who.owner, key, wanted.kind), house, who)
+
+
+@router.delete("/spots/{key}")
+def take_back_spot(house: At, who: Who, key: uuid.UUID) -> dict[str, bool]:
+    """Take a spot of one's own back."""
+    house.spots.delete_spot(who.owner, key)
+    _show(house, who)
+    return {"deleted": True}
+
+
+def _tapped(spot: Spot, house: House, who: Visitor) -> TappedAnswer:
+    _show(house, who)
+    return TappedAnswer(id=spot.id, said=spot_words(spot))
+
+
+def _show(house: House, who: Visitor) -> None:
+    show_spots(house.engine, house.sessions.of_device(who.device), who.owner)
 
 
 @router.get("/sessions/{session_id}/scene.json")

@@ -9,7 +9,8 @@ from mudlamp.formats.scene.file import load_scene
 from mudlamp.services.water.plans import FIRST_SCENE
 from mudlamp.services.water.sound import scene_rows
 from mudlamp.web.context import At, Who, render
-from mudlamp.web.lamp.views import lamp_view, recordings_view
+from mudlamp.web.lamp.views import lamp_view
+from mudlamp.web.recording_views import recordings_view
 
 router = APIRouter(include_in_schema=False)
 LIST = "lamp/_recordings.html"

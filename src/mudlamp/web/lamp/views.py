@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from mudlamp.core.advice.auto import AUTO_CONTROLS
 from mudlamp.core.controls import AIM, FAN, LOOK_BACK, ON_CARD, QUIETING, RECEIVER_NUMBERS, SOUND_SPEED, STEADY, TILT, Control
 from mudlamp.core.receiver.screen import Screen
-from mudlamp.core.records.library import Recording
+from mudlamp.core.records.spots import SPOT_KINDS
 from mudlamp.core.scene.model import Scene
 from mudlamp.core.setup import ReceiverSetup
 from mudlamp.core.units import INCH_M, degf_from_degc, feet
@@ -101,6 +101,7 @@ class LampView:
     folded: Sequence[ControlView]
     folded_names: str
     who_choices: Sequence[tuple[str, str]]
+    spot_kinds: Sequence[str]
     receiver: str
     unit: UnitView
     scenes: Sequence[SceneChoice]
@@ -125,6 +126,7 @@ def lamp_view(water: Plan | None, first: Scene, scenes: Sequence[SceneRow], *, s
         folded=tuple(control_view(control, depth_ft=depth) for control in FOLDED),
         folded_names=_listed(AIM, TILT, STEADY),
         who_choices=WHO_CHOICES,
+        spot_kinds=SPOT_KINDS,
         receiver=" ".join(of(name).name for name in ReceiverSetup.__slots__),
         unit=_unit(screen, has_rig=has_rig),
         scenes=tuple(
@@ -181,38 +183,4 @@ def _band(edge: EdgeControl, band: tuple[float, float] | None) -> BandView | Non
         high=f"{band[1]:g}",
         at_pct=round(100.0 * (band[0] - edge.slider.low) / span, 2),
         wide_pct=round(100.0 * (band[1] - band[0]) / span, 2),
-    )
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class RecordingView:
-    """A recording in the list: what it is, how long, how large, whether it is kept or when it expires."""
-
-    id: str
-    name: str
-    facts: str
-    kept: bool
-    until: str
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class RecordingsView:
-    """This browser's recordings."""
-
-    recordings: Sequence[RecordingView]
-
-
-def recordings_view(recordings: Sequence[Recording]) -> RecordingsView:
-    """Return the list of recordings."""
-    return RecordingsView(recordings=tuple(_recording(one) for one in recordings))
-
-
-def _recording(one: Recording) -> RecordingView:
-    length = f"{one.seconds:.0f} s, {one.pings} pings"
-    return RecordingView(
-        id=str(one.id),
-        name=one.name,
-        facts=f"{SOURCE_WORDS.get(one.source, one.source)} · {one.fan} · {length} · {one.size_bytes / 1e6:.0f} MB",
-        kept=one.expires_at is None,
-        until="" if one.expires_at is None else f"expires {one.expires_at:%b %-d}",
     )

@@ -60,8 +60,9 @@ def session(
 ) -> HTMLResponse:
     """Show one session; `seen` and `trophy` are the angler's word on whether to stay."""
     detail = house.log.session(who.owner, session_id, with_demo=demo)
+    recordings = house.log.recordings(who.owner, session_id, now=house.now())
     word = Word(sees_fish=seen, is_trophy=trophy)
-    view = session_page_view(detail, house.log.review(who.owner, detail, word), word, with_demo=demo, page=shots)
+    view = session_page_view(detail, house.log.review(who.owner, detail, word), word, recordings, with_demo=demo, page=shots)
     return render(request, "log/_move.html" if is_part(request) else "log/session.html", view)
 
 

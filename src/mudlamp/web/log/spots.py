@@ -17,6 +17,9 @@ from mudlamp.services.edge.forms import DEGREES, FEET
 from mudlamp.services.find.own_charts import OWN
 from mudlamp.services.find.spot_map import LEVELS_FT, Frame, SpotMap, SpotOnMap, spot_map
 from mudlamp.services.find.waters import DEMO, from_earth, reach_named
+from mudlamp.services.water.plans import SCENE
+from mudlamp.services.water.sound import scene_rows
+from mudlamp.services.words.find import seen_words
 from mudlamp.web.context import At, Form, Who, go_to, in_place, render
 from mudlamp.web.form_views import FieldView, field_views
 from mudlamp.web.log.keep import chosen_file
@@ -56,6 +59,7 @@ class SpotView:
     top_pct: float
     depth: str
     away: str
+    seen: str
     visits: str
     own: bool
 
@@ -68,6 +72,7 @@ class MapView:
     waters: Sequence[tuple[str, str]]
     bands: Sequence[BandView]
     spots: Sequence[SpotView]
+    tracks: Sequence[str]
     here_pct: tuple[float, float] | None
     counted_from: str
     fields: Sequence[FieldView]
@@ -90,7 +95,9 @@ def _view(house: At, who: Who, water: str, read: forms.Read | None = None) -> Ma
     found = spot_map(house.spots, who.owner, water, fed=fed)
     own = house.spots.own_charts(who.owner)
     named = [(DEMO, reach_named(DEMO).title), *((f"{OWN}{one.id}", one.name) for one in own)]
-    named += [(name, name) for name in house.spots.waters_with_spots(who.owner) if name not in dict(named) and not name.startswith(OWN)]
+    named += [
+        (name, _title(name)) for name in house.spots.waters_with_spots(who.owner) if name not in dict(named) and not name.startswith(OWN)
+    ]
     left, top = found.frame.share(*found.here_m)
     return MapView(
         water=water,
@@ -100,8 +107,15 @@ def _view(house: At, who: Who, water: str, read: forms.Read | None = None) -> Ma
             for step, (low, high, polygons) in ((LEVELS_FT.index(round(one[0] / FOOT_M, 6)), one) for one in found.bands)
         ],
         spots=[_spot(one, found) for one in found.spots],
+        tracks=["M" + _line(line, found.frame) for line in found.tracks],
         here_pct=(round(100.0 * left, 2), round(100.0 * top, 2)) if 0.0 <= left <= 1.0 and 0.0 <= top <= 1.0 else None,
-        counted_from="the boat, by its instruments" if found.is_fed else "the middle of the chart" if water.startswith(OWN) else "the ramp",
+        counted_from="the boat, by its instruments"
+        if found.is_fed
+        else "the middle of the chart"
+        if water.startswith(OWN)
+        else "where the boat lies"
+        if water.startswith(SCENE)
+        else "the ramp",
         fields=field_views(SPOT_FIELDS, {} if read is None else read.texts, None if read is None else read.problems),
         under_way=house.trips.under_way(who.owner) is not None,
         is_own=water.startswith(OWN),
@@ -112,10 +126,20 @@ def _view(house: At, who: Who, water: str, read: forms.Read | None = None) -> Ma
     )
 
 
+def _title(water: str) -> str:
+    """Return what people read of a water by its name."""
+    scenes = {f"{SCENE}{one.name}": one.title for one in scene_rows()}
+    return scenes.get(water, water.removeprefix(SCENE))
+
+
 def _path(ring: Ring, frame: Frame) -> str:
+    return f"M{_line(ring, frame)}Z"
+
+
+def _line(places: Sequence[tuple[float, float]], frame: Frame) -> str:
     down = ACROSS * frame.high_m / frame.wide_m
-    shares = [frame.share(x, y) for x, y in ring]
-    return "M" + "L".join(f"{ACROSS * left:.1f} {down * top:.1f}" for left, top in shares) + "Z"
+    shares = [frame.share(x, y) for x, y in places]
+    return "L".join(f"{ACROSS * left:.1f} {down * top:.1f}" for left, top in shares)
 
 
 def _depths(low_m: float, high_m: float) -> str:
@@ -134,7 +158,8 @@ def _spot(one: SpotOnMap, found: SpotMap) -> SpotView:
         left_pct=round(100.0 * left, 2),
         top_pct=round(100.0 * top, 2),
         depth="" if spot.depth_m is None else f"{feet(spot.depth_m):.0f} ft deep",
-        away=f"{feet(one.away_m):.0f} ft at {math.degrees(one.bearing_rad):.0f}°",
+        away=seen_words(one.away_m, one.bearing_rad),
+        seen="" if spot.away_m is None or spot.bearing_rad is None else seen_words(spot.away_m, spot.bearing_rad),
         visits="" if not one.came else f"{one.fish} of {one.came} visits with fish",
         own=spot.owner is not None,
     )

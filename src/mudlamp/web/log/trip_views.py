@@ -8,11 +8,12 @@ from dataclasses import dataclass
 from mudlamp.core.fishing.bag import Best, Kept, weight_of
 from mudlamp.core.fishing.day import Day
 from mudlamp.core.records.log import SessionDetail, TripRecord
-from mudlamp.core.records.trips import Catch, Condition, Move
-from mudlamp.core.units import degf_from_degc, feet
+from mudlamp.core.records.trips import BoatPoint, Catch, Condition, Move
+from mudlamp.core.units import MILE_M, degf_from_degc, feet
 from mudlamp.formats.nmea import Said
 from mudlamp.services.cards.questions import GOALS
 from mudlamp.services.edge.forms import INCHES, Field, Read
+from mudlamp.services.log.replays import replay
 from mudlamp.services.log.timeline import Timeline
 from mudlamp.services.trips.desk import OpenTrip
 from mudlamp.services.trips.fields import (
@@ -28,9 +29,11 @@ from mudlamp.services.trips.fields import (
 )
 from mudlamp.services.trips.line import condition_words, move_words, trip_line
 from mudlamp.services.trips.photo_drop import Dropped
+from mudlamp.services.trips.track import gone_m
 from mudlamp.services.words.log import SOURCE_WORDS
 from mudlamp.web.form_views import FieldView, field_views
 from mudlamp.web.log.views import SessionView, TripLineView, first_said, session_view
+from mudlamp.web.recording_views import RecordingView, recordings_view
 from mudlamp.web.times import local, time_of_day
 
 
@@ -77,6 +80,7 @@ class CatchView:
     note: str
     photo: str
     replay: str
+    session: str
     setup: str
 
 
@@ -111,8 +115,11 @@ class TripView:
     timeline: Timeline | None
     short: Sequence[str]
     sessions: Sequence[SessionView]
+    recordings: Sequence[RecordingView]
     conditions: Sequence[PartView]
     moves: Sequence[PartView]
+    track: str
+    has_soundings: bool
     catches: Sequence[CatchView]
     landed: Sequence[LandedView]
     bag: Sequence[RuleView]
@@ -196,8 +203,11 @@ def trip_view(
         timeline=trip_line(one, told=time_of_day),
         short=day_words(one.day),
         sessions=[session_view(each.summary) for each in one.sessions],
+        recordings=recordings_view(one.recordings).recordings,
         conditions=[_condition(each) for each in one.conditions],
         moves=[_move(each) for each in one.moves],
+        track=_track_words(one.points),
+        has_soundings=any(each.depth_m is not None for each in one.points),
         catches=[_catch(each, one) for each in one.catches],
         landed=[
             LandedView(
@@ -246,9 +256,23 @@ def _catch(one: Catch, trip: OpenTrip) -> CatchView:
         where="" if one.depth_m is None else f"{feet(one.depth_m):.0f} ft",
         note=one.note,
         photo="" if photo is None else f"/log/photos/{photo.id}.jpg",
-        replay="" if session is None else f"/log/{session.summary.id}",
-        setup="" if session is None else setup_at(session, (one.at - session.summary.started_at).total_seconds()),
+        replay="" if session is None else replay(trip.recordings, session.summary.id, _moment(one, session)),
+        session="" if session is None else f"/log/{session.summary.id}",
+        setup="" if session is None else setup_at(session, _moment(one, session)),
     )
+
+
+def _moment(one: Catch, session: SessionDetail) -> float:
+    """Return the second of its session at which a fish was caught."""
+    return (one.at - session.summary.started_at).total_seconds() if one.session_s is None else one.session_s
+
+
+def _track_words(points: Sequence[BoatPoint]) -> str:
+    """Return how far the boat went, in words; empty where nobody said where it was."""
+    if not points:
+        return ""
+    miles = gone_m(points) / MILE_M
+    return f"The boat went {miles:.1f} mi, {time_of_day(points[0].at)} to {time_of_day(points[-1].at)}, {len(points)} points"
 
 
 def session_at(trip: OpenTrip, one: Catch) -> SessionDetail | None:

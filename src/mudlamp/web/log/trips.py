@@ -11,8 +11,10 @@ from starlette.datastructures import UploadFile
 from mudlamp.core.errors import DomainError
 from mudlamp.formats.nmea import Said
 from mudlamp.services.edge.forms import Read
+from mudlamp.services.keep.kinds import MEDIA
 from mudlamp.services.trips.photo_drop import MOST_AT_ONCE, drop
 from mudlamp.web.context import At, Form, Who, go_to, in_place, render
+from mudlamp.web.log.keep import chosen_file
 from mudlamp.web.log.trip_views import CatchFormView, TripFormView, catch_form, trip_form, trip_view
 from mudlamp.web.times import zone
 
@@ -129,6 +131,30 @@ async def add_photos(request: Request, house: At, who: Who) -> Response:
         found = await run_in_threadpool(partial(drop, house.trips.photos, opened, files, owner=who.owner, zone=zone(), now=house.now()))
     view = trip_view(await run_in_threadpool(house.trips.open, who.owner, key), dropped=found)
     return await run_in_threadpool(render, request, "log/trip.html", view, status=422 if found.problems else 200)
+
+
+@router.get("/trips/{key}/track.gpx")
+def track(house: At, who: Who, key: uuid.UUID) -> Response:
+    """Return where the boat went on one's own trip as GPX: for oneself, with all places."""
+    data = house.trips.track_gpx(who.owner, key)
+    return Response(data, media_type=MEDIA["gpx"], headers={"Content-Disposition": 'attachment; filename="track.gpx"'})
+
+
+@router.post("/trips/{key}/track")
+async def read_track(request: Request, house: At, who: Who, key: uuid.UUID) -> HTMLResponse:
+    """Keep where the boat went, by a GPX file."""
+    await run_in_threadpool(house.trips.own, who.owner, key)
+    async with request.form(max_files=1) as form:
+        data = await chosen_file(form.get("track"), "track").read()
+    await run_in_threadpool(house.trips.read_track, who.owner, key, data)
+    return await run_in_threadpool(lambda: trip(request, house, who, key))
+
+
+@router.post("/trips/{key}/chart")
+def chart(house: At, who: Who, key: uuid.UUID) -> HTMLResponse:
+    """Make a chart of one's own of the depths along a trip's track, under its water's name."""
+    data = house.trips.soundings(who.owner, key)
+    return go_to(f"/log/spots?water={house.spots.read_chart(who.owner, data, house.trips.own(who.owner, key).water[:60])}")
 
 
 def _key_of(text: str) -> uuid.UUID:

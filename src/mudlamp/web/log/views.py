@@ -5,17 +5,20 @@ from dataclasses import dataclass
 
 from mudlamp.core.controls import DOWN_TO, GAIN, PUNCH, QUIETING, REACH, Value
 from mudlamp.core.fishing.rates import LEAST_TRIPS
+from mudlamp.core.records.library import Recording
 from mudlamp.core.records.log import LoggedReaction, LoggedSetup, LoggedShot, SessionDetail, SessionSummary
 from mudlamp.core.units import feet
 from mudlamp.services.boat.desk import Told
 from mudlamp.services.edge.controls import of
 from mudlamp.services.edge.weights import ounces
+from mudlamp.services.log.replays import replay
 from mudlamp.services.log.review import Review, StageRow, Word
 from mudlamp.services.log.timeline import SHOTS_A_PAGE, Timeline, timeline_of
 from mudlamp.services.words.deciding import OF_WORDS, STAGE_WORDS, all_words, custom_words, move_words, rate_words
 from mudlamp.services.words.log import SOURCE_WORDS, TOKEN_WORDS, clock
 from mudlamp.web.log.boat_days import BoatLogView, boat_log_view
 from mudlamp.web.log.launch import LaunchView
+from mudlamp.web.recording_views import RecordingView, recordings_view
 from mudlamp.web.times import when_with_year
 
 # What is said of the first set-up; of later ones, what changed.
@@ -60,6 +63,7 @@ class ShotView:
     seconds: str
     outcome: str
     reactions: Sequence[ReactionView]
+    replay: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -153,6 +157,7 @@ class SessionPageView:
     later: str
     of_shots: str
     loose: Sequence[ReactionView]
+    recordings: Sequence[RecordingView]
 
 
 def reaction_view(one: LoggedReaction, *, is_own: bool = True) -> ReactionView:
@@ -217,7 +222,9 @@ def log_view(
     )
 
 
-def session_page_view(detail: SessionDetail, review: Review, word: Word, *, with_demo: bool, page: int = 0) -> SessionPageView:
+def session_page_view(
+    detail: SessionDetail, review: Review, word: Word, recordings: Sequence[Recording] = (), *, with_demo: bool, page: int = 0
+) -> SessionPageView:
     """Return one session's page, with a page of its shots (from 0)."""
     # The demo's can be looked at, and not changed.
     is_own = detail.summary.source != "demo"
@@ -229,14 +236,15 @@ def session_page_view(detail: SessionDetail, review: Review, word: Word, *, with
         trip=str(detail.trip_id or ""),
         setups=setup_views(detail.setups),
         review=_review(review, word),
-        timeline=timeline_of(detail),
-        shots=tuple(_shot(one, is_own=is_own) for one in detail.shots[first : first + SHOTS_A_PAGE]),
+        timeline=timeline_of(detail, recordings),
+        shots=tuple(_shot(one, detail, recordings, is_own=is_own) for one in detail.shots[first : first + SHOTS_A_PAGE]),
         earlier=_shots_at(first - SHOTS_A_PAGE, with_demo=with_demo) if first else "",
         later=_shots_at(first + SHOTS_A_PAGE, with_demo=with_demo) if first + SHOTS_A_PAGE < len(detail.shots) else "",
         of_shots=f"{first + 1} to {min(first + SHOTS_A_PAGE, len(detail.shots))} of {len(detail.shots)}"
         if len(detail.shots) > SHOTS_A_PAGE
         else "",
         loose=tuple(reaction_view(one, is_own=is_own) for one in detail.loose),
+        recordings=recordings_view(recordings).recordings,
     )
 
 
@@ -268,7 +276,7 @@ def _stage(row: StageRow) -> StageView:
     )
 
 
-def _shot(one: LoggedShot, *, is_own: bool) -> ShotView:
+def _shot(one: LoggedShot, detail: SessionDetail, recordings: Sequence[Recording], *, is_own: bool) -> ShotView:
     return ShotView(
         number=one.number,
         source=SOURCE_WORDS[one.source],
@@ -278,6 +286,7 @@ def _shot(one: LoggedShot, *, is_own: bool) -> ShotView:
         seconds="" if one.end_s is None else f"{one.end_s - one.start_s:.0f} s",
         outcome=one.outcome or "",
         reactions=tuple(reaction_view(each, is_own=is_own) for each in one.reactions),
+        replay=replay(recordings, detail.summary.id, one.start_s) or replay(recordings, detail.summary.id, one.end_s),
     )
 
 

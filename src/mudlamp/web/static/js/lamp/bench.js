@@ -56,6 +56,7 @@ export class Bench {
     this.root.querySelector("[data-bench=marks]").textContent = MARKS_WORDS[this.marks];
     const on = { twin: this.twin, truth: this.truth, screen: this.stretched, sampled: this.sampled };
     for (const button of this.root.querySelectorAll("button[aria-pressed]")) {
+      if (!button.dataset.pace && !button.dataset.bench) continue;
       const pressed = button.dataset.pace ? button.dataset.pace === this.pace : on[button.dataset.bench];
       button.setAttribute("aria-pressed", String(Boolean(pressed)));
     }

@@ -2,7 +2,7 @@
 
 import { switchTheme } from "../shared/theme.js";
 
-export function mountKeys({ send, rail, throwAtFish, toggleHelp, bench, who }) {
+export function mountKeys({ send, rail, throwAtFish, toggleHelp, bench, who, spots }) {
   let reeling = false;
   document.addEventListener("keydown", (event) => {
     if (event.target.matches("input:not([type=radio], [type=range], [type=checkbox]), select, textarea") || event.ctrlKey || event.metaKey || event.altKey) return;
@@ -18,6 +18,7 @@ export function mountKeys({ send, rail, throwAtFish, toggleHelp, bench, who }) {
       l: () => bench.setPace("replay"),
       c: () => who.next(),
       j: () => who.say("lure"),
+      s: () => spots.arm(!spots.armed),
       m: () => bench.toggle("marks"),
       "?": () => toggleHelp(),
       "[": () => rail.nudge("gain", -1),

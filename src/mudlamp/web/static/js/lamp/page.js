@@ -12,6 +12,7 @@ import { Rail } from "./rail.js";
 import { Ribbon } from "./ribbon.js";
 import { Setups } from "./setups.js";
 import { LampSocket } from "./socket.js";
+import { Spots } from "./spots.js";
 import { Stage } from "./stage.js";
 import { Tour } from "./tour.js";
 import { makeTexts } from "./texts.js";
@@ -21,7 +22,7 @@ import { Waters } from "./waters.js";
 import { Who } from "./who.js";
 
 const INK_OF = { noon: { chalk: "soot", "terrace-dusk": "terrace" }, dusk: { soot: "chalk", terrace: "terrace-dusk" } };
-const NOTHING = { tracks: [], schools: [], bait: [], truth: [], lure: "stowed", heading_rad: 0 };
+const NOTHING = { tracks: [], schools: [], bait: [], spots: [], truth: [], lure: "stowed", heading_rad: 0 };
 
 function mount(root) {
   const find = (id) => document.getElementById(id);
@@ -79,15 +80,21 @@ function mount(root) {
     const box = element.getBoundingClientRect();
     return [event.clientX - box.left, event.clientY - box.top];
   };
-  const placeOf = (event, element, isPlan) => {
+  const placeOf = (event, element, isPlan, nearest = 1) => {
     const { view } = stages[0];
     if (!view) return null;
     const [x, y] = at(element, event);
     const [ahead, other] = fromPage(view, x, y);
     const across = isPlan ? (y - element.clientHeight / 2) / acrossScale(page.state, view, element.clientHeight) : view.flat ? other : 0;
-    return ahead < 1 ? null : { ahead_m: ahead, across_m: across };
+    return ahead < nearest ? null : { ahead_m: ahead, across_m: across };
   };
   const side = find("side");
+  // A mark as it is kept: the side view says how deep, the plan how far to a side.
+  const tapped = (event, element, isPlan) => {
+    const where = placeOf(event, element, isPlan, -Infinity);
+    if (!where || isPlan || stages[0].view.flat) return where;
+    return { ...where, depth_m: Math.max(fromPage(stages[0].view, ...at(element, event))[1], 0) };
+  };
   const look = {
     near: (event) => loupe.near(...at(side, event), page.scene),
     start: (event) => {
@@ -99,6 +106,16 @@ function mount(root) {
     stop: () => loupe.stop(),
   };
   const lure = () => page.scene.lure;
+  const spots = new Spots(find, {
+    button: find("spot"),
+    session: () => socket.session,
+    surfaces: [
+      [side, false],
+      [find("plan"), true],
+    ],
+    place: tapped,
+    line: (text, ms) => texts.notice(text, ms),
+  });
   new Hands(side, { send, lure, loupe: look, rod: simulated, place: (event) => placeOf(event, side, false) });
   if (simulated) new Hands(find("plan"), { send, lure, rod: true, place: (event) => placeOf(event, find("plan"), true) });
   side.addEventListener("pointermove", (event) => {
@@ -120,7 +137,7 @@ function mount(root) {
   mountSides(find("sides"), { rail, send, changed: () => page.state && texts.state({ ...page.state, acknowledged: [] }) });
   new Setups({ rail, controls: () => Object.fromEntries(receiver.map((name) => [name, pane().controls[name]])) });
   const who = new Who(find, { page, send, ribbon, chosen: () => stages[0].chosen });
-  mountKeys({ send, rail, throwAtFish, toggleHelp, bench, who });
+  mountKeys({ send, rail, throwAtFish, toggleHelp, bench, who, spots });
   document.addEventListener("lamp:theme", () => {
     page.tone = colors();
     if (page.state) matchInk();

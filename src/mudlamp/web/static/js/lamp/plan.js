@@ -5,6 +5,7 @@
 import { FOOT } from "./geometry.js";
 import { lozenge, name } from "./marks.js";
 import { placeOf } from "./plane.js";
+import { drawSpotsFromAbove } from "./spots.js";
 
 const RIM = 5;
 
@@ -39,6 +40,7 @@ export function drawPlan(ctx, size, state, view, scene, tone, hover, cast) {
       lozenge(ctx, x, y, tone);
     }
   }
+  drawSpotsFromAbove(ctx, view, scene.spots, middle, across, tone);
   if (cast) throwTo(ctx, view, cast, middle, across, tone);
   stagger(ctx, letters, tone);
   truth(ctx, state, view, scene, middle, across, tone);

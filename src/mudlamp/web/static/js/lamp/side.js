@@ -3,6 +3,7 @@
 import { toPage } from "./geometry.js";
 import { placeLabels } from "./labels.js";
 import { boat, depths, fishRing, label, LABEL_FONT, lozenge, name, ringRadius, rings, surface } from "./marks.js";
+import { drawSpots } from "./spots.js";
 import { drawTruth } from "./truth.js";
 
 const LEAST_GROUP_PX = 12;
@@ -17,6 +18,7 @@ export function drawSide(ctx, size, state, view, scene, tone, { truth, brief, ma
   boat(ctx, view, tone);
   if (truth) drawTruth(ctx, state, view, scene, tone);
   if (marks === "none") return { boxes: [], one: null };
+  drawSpots(ctx, view, scene.spots, tone);
   const lure = scene.tracks.find((track) => track.kind === "lure");
   if (lure) {
     const [x, y] = toPage(view, lure.ahead_m, lure.other_m);

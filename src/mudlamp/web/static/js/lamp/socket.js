@@ -20,6 +20,15 @@ export function parseFrame(buffer) {
 // What the application says when it closes the socket of a session that is not there any more.
 const ENDED = new Set([4404, 4410]);
 
+// What the address asks to be played: a recording, from a second on. It is asked for once.
+function asked() {
+  const query = new URLSearchParams(location.search);
+  const recording = query.get("recording");
+  if (!recording) return {};
+  history.replaceState(null, "", location.pathname);
+  return { recording, at_s: Number(query.get("at")) || 0, anew: true };
+}
+
 export class LampSocket {
   constructor({ onFrame, onText, onLine, onGone }) {
     this.onFrame = onFrame;
@@ -27,7 +36,7 @@ export class LampSocket {
     this.onLine = onLine;
     this.onGone = onGone;
     this.attempts = 0;
-    this.open({}); // the session that is open, or a new one on the first water
+    this.open(asked()); // the session that is open, or a new one on the first water
   }
 
   async open(water) {

@@ -31,6 +31,12 @@ export function makeTexts({ page, root, find, rail, bench, pace, ribbon, matchIn
   let trouble = "";
   const hand = (text) => (find("hand").textContent = performance.now() < refusal.until ? refusal.text : trouble || text);
   return {
+    // Says something for so long [ms]; nothing to say ends it.
+    notice(text, ms = 6000) {
+      refusal.text = text;
+      refusal.until = text ? performance.now() + ms : 0;
+      hand(handWords(page.state, page.scene.lure));
+    },
     state(state) {
       const first = page.state === null;
       const hadTwin = page.state?.panes.length === 2;
