@@ -5,35 +5,62 @@ import uuid
 from collections.abc import Mapping
 from typing import Any
 
-from sqlalchemy import ColumnElement, Engine, Select, func, select
+from sqlalchemy import ColumnElement, Engine, Select, func, literal, null, select, union_all
 from sqlalchemy.orm import Session
 
 from mudlamp.core.records.shots import FoundText, ShotLine, ShotOrder, ShotWanted
 from mudlamp.store.database import work
 from mudlamp.store.models import BoatEntryRow, CatchRow, ReactionRow, SessionRow, ShotRow, SpotRow, TripRow
+from mudlamp.store.noted import NOTED_OUT_M, NOTED_OUTCOME, narrowed_notes, noted_lines
 
 _said = func.coalesce(ReactionRow.corrected, ReactionRow.token)
-_ORDERS: Mapping[ShotOrder, Any] = {
-    ShotOrder.AT: ShotRow.at,
-    ShotOrder.OUT: ShotRow.ahead_m,
-    ShotOrder.HEAD: ShotRow.head_kg,
-    ShotOrder.LASTED: ShotRow.end_s - ShotRow.start_s,
-    ShotOrder.OUTCOME: ShotRow.outcome,
-    ShotOrder.WATER: SessionRow.title,
+# What a list is sorted by: of a session's shots, and of those noted in the boat (None: nobody noted that).
+_ORDERS: Mapping[ShotOrder, tuple[Any, Any]] = {
+    ShotOrder.AT: (ShotRow.at, BoatEntryRow.at),
+    ShotOrder.OUT: (ShotRow.ahead_m, NOTED_OUT_M),
+    ShotOrder.HEAD: (ShotRow.head_kg, None),
+    ShotOrder.LASTED: (ShotRow.end_s - ShotRow.start_s, None),
+    ShotOrder.OUTCOME: (ShotRow.outcome, NOTED_OUTCOME),
+    ShotOrder.WATER: (SessionRow.title, None),
 }
 
 
 def shots(engine: Engine, owner: uuid.UUID, wanted: ShotWanted, *, page: int, size: int, with_demo: bool) -> tuple[list[ShotLine], int]:
-    """Return a page (from 0) of the owner's shots as they are wanted, and how many there are on all pages; the demo's only where asked for."""
+    """Return a page (from 0) of the owner's shots as they are wanted, those noted in the boat among them, and how many there are on all pages.
+
+    The demo's only where asked for.
+    """
     with work(engine, owner, and_nobodys=with_demo) as session:
-        narrowed = _narrowed(select(ShotRow.id).join(SessionRow, SessionRow.id == ShotRow.session_id), wanted, with_demo=with_demo)
-        count = session.scalar(select(func.count()).select_from(narrowed.subquery()))
-        order = _ORDERS[wanted.order]
-        query = _narrowed(select(ShotRow, SessionRow).join(SessionRow, SessionRow.id == ShotRow.session_id), wanted, with_demo=with_demo)
-        query = query.order_by((order.asc() if wanted.up else order.desc()).nulls_last(), ShotRow.at.desc(), ShotRow.id)
+        order, noted_order = _ORDERS[wanted.order]
+        in_water = select(ShotRow.id, literal(True).label("in_water"), ShotRow.at.label("at"), order.label("value"))
+        found: Any = _narrowed(in_water.join(SessionRow, SessionRow.id == ShotRow.session_id), wanted, with_demo=with_demo)
+        if _can_be_noted(wanted):
+            value = null() if noted_order is None else noted_order
+            noted = select(BoatEntryRow.id, literal(False), BoatEntryRow.at, value)
+            found = union_all(found, narrowed_notes(noted, wanted))
+        keys = found.subquery()
+        count = session.scalar(select(func.count()).select_from(keys))
+        sorted_by = (keys.c.value.asc() if wanted.up else keys.c.value.desc()).nulls_last()
+        query = select(keys.c.id, keys.c.in_water).order_by(sorted_by, keys.c.at.desc(), keys.c.id)
         rows = session.execute(query.limit(size).offset(page * size)).all()
-        tokens = _tokens(session, [shot.id for shot, _ in rows])
-        return [_line(shot, one, tokens.get(shot.id, [])) for shot, one in rows], int(count or 0)
+        lines = {one.id: one for one in _lines(session, [key for key, is_shot in rows if is_shot])}
+        lines |= {one.id: one for one in noted_lines(session, [key for key, is_shot in rows if not is_shot])}
+        return [lines[key] for key, _ in rows if key in lines], int(count or 0)
+
+
+def _can_be_noted(wanted: ShotWanted) -> bool:
+    """Return whether a shot that was noted in the boat can be among those wanted: nobody weighed its head."""
+    return wanted.source in ("", "real") and wanted.least_kg is None and wanted.most_kg is None
+
+
+def _lines(session: Session, keys: list[uuid.UUID]) -> list[ShotLine]:
+    if not keys:
+        return []
+    rows = session.execute(
+        select(ShotRow, SessionRow).join(SessionRow, SessionRow.id == ShotRow.session_id).where(ShotRow.id.in_(keys))
+    ).all()
+    tokens = _tokens(session, keys)
+    return [_line(shot, one, tokens.get(shot.id, [])) for shot, one in rows]
 
 
 def _narrowed(query: Any, wanted: ShotWanted, *, with_demo: bool) -> Any:

@@ -200,3 +200,56 @@ def test_the_words_of_the_log_are_found_where_they_stand_and_only_ones_own(desks
     assert search_log(engine, OWNER, "  ") == ()
     for odd in ("'", '"', "!!", "a & | b", "\\", "x" * 5000, "%", "(("):
         search_log(engine, OWNER, odd)
+
+
+def test_casts_noted_in_the_boat_stand_among_the_shots_as_they_were_left(desks, engine):
+    fished(engine, source="real", lure="jig", bites=1, shots=2)
+    trip = desks.trip()
+    desks.clock.now = NOW + dt.timedelta(hours=1)
+    desks.trips.start(OWNER, trip.id)
+    drawn = [("looked", 30.0), ("bit", 12.0), ("landed", None), ("spooked", 55.0)]
+    keys = [str(uuid.UUID(int=600 + number)) for number in range(6)]
+    entries = [
+        {"id": key, "number": number, "at": (NOW + dt.timedelta(hours=2, minutes=number)).isoformat(), "kind": "outcome"}
+        | {"values": {"token": token, "lure": "1/16 white"} | ({} if out is None else {"out_ft": out})}
+        for number, (key, (token, out)) in enumerate(zip(keys, drawn, strict=False), start=1)
+    ]
+    later = (NOW + dt.timedelta(hours=3)).isoformat()
+    entries += [
+        {"id": keys[4], "number": 5, "at": later, "kind": "undo", "values": {"of": keys[3]}},
+        {"id": keys[5], "number": 6, "at": later, "kind": "rod", "values": {"of": [keys[0]], "rod": "2", "lure": "1/8 pink"}},
+    ]
+    for owner in (OWNER, OTHER):
+        assert not desks.boat.take_in(owner, uuid.uuid4(), BatchGiven(sent_at=NOW, entries=entries)).refused
+
+    def listed(**given):
+        found = shot_page(engine, OWNER, given, page=0, zone=dt.UTC, with_demo=False)
+        assert found.count == len(found.lines)
+        return [(one.outcome or ",".join(one.tokens), one.title, one.known["lure"]) for one in found.lines]
+
+    boat = [("landed", trip.title, "1/16 white"), ("bit", trip.title, "1/16 white"), ("looked", trip.title, "1/8 pink")]
+    assert listed()[:3] == boat
+    assert len(listed()) == 5
+    assert listed(outcome="landed") == boat[:1]
+    assert listed(least_ft="20", most_ft="40", source="real")[0] == boat[2]
+    assert [one[0] for one in listed(token="bit")] == ["bit", "bit"]
+    assert listed(text="white") == boat[:2] + [("looked", trip.title, "1/8 pink")]
+    assert [one[0] for one in listed(order="out", up="true")][-1] == "landed"
+    assert listed(source="simulated") == []
+    assert len(listed(least_oz="0.01")) == 2
+
+
+# Source: NOAA's solar calculator (from memory): at 42 N, 88 W on 1 November the sun rises about 12:24 UTC and culminates near 34 deg.
+@pytest.mark.parametrize(("hour", "said"), [(11.5, "down"), (13.0, "under 10 deg"), (14.5, "10 to 25 deg"), (17.5, "25 to 45 deg")])
+def test_the_sun_stands_in_the_review_where_the_trip_has_a_place(desks, engine, hour, said):
+    trip = desks.trip(latitude="42", longitude="-88", source="simulated")
+    for _ in range(2):
+        fished(engine, lure="jig", bites=2, shots=4, trip=trip.id, day=(hour - 12.0) / 24.0)
+    fished(engine, lure="jig", bites=2, shots=4, trip=trip.id, day=1.27 if said == "down" else 0.98)
+    fished(engine, lure="jig", bites=2, shots=4, day=2.0)
+    found = desks.review.review(OWNER, uuid.uuid4(), "simulated", ZONE)
+    (sun,) = [one for one in found.factors if one.factor == "sun"] or [None]
+    assert said in {one.value for one in sun.values}
+    assert sum(one.shots for one in sun.values) == 12
+    _, read = desks.trips.write(OWNER, {"title": "x", "water": "y", "day": "2026-11-01", "source": "real", "latitude": "42"}, ZONE)
+    assert "go together" in read.problems["latitude"]

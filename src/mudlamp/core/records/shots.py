@@ -40,15 +40,15 @@ class ShotWanted:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ShotLine:
-    """A shot in the list."""
+    """A shot in the list: one of a session's, by its number, or (`session_id` None) one noted in the boat with what was tied on; None: not known."""
 
     id: uuid.UUID
-    session_id: uuid.UUID
+    session_id: uuid.UUID | None
     title: str
     source: str
     number: int
     at: dt.datetime
-    ahead_m: float
+    ahead_m: float | None
     head_kg: float
     lasted_s: float | None
     outcome: str | None

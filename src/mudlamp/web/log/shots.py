@@ -95,11 +95,11 @@ def _line(one: ShotLine) -> LineView:
     known = one.known
     head = ounces(one.head_kg) if one.head_kg > 0.0 else ""
     return LineView(
-        page=f"/log/{one.session_id}#shot-{one.number}",
+        page="/log#boat" if one.session_id is None else f"/log/{one.session_id}#shot-{one.number}",
         at=when_with_year(one.at),
         title=one.title,
         source=SOURCE_WORDS[one.source],
-        out=f"{feet(one.ahead_m):.0f} ft",
+        out="–" if one.ahead_m is None else f"{feet(one.ahead_m):.0f} ft",
         tackle=" ".join(part for part in (head, str(known.get("color", "")), str(known.get("lure", ""))) if part),
         lasted="" if one.lasted_s is None else f"{one.lasted_s:.0f} s",
         did=[TOKEN_WORDS.get(token, token) for token in one.tokens],
