@@ -2,10 +2,13 @@
 
 import datetime as dt
 import io
+import math
 import re
 import time
+import uuid
 import zipfile
 
+import gpxpy
 import pytest
 from PIL import Image
 
@@ -182,3 +185,68 @@ def test_spots_are_added_by_bearing_and_by_place_and_a_chart_is_brought(client, 
     place = {"water": water, "kind": "ledge", "latitude": "34.1201", "longitude": "-85.05"}
     assert client.post("/log/spots", data=place, headers=HTMX).status_code == 200
     assert "36 ft at 0°" in client.get(f"/log/spots?water={water}").text
+
+
+def test_the_days_track_is_brought_drawn_charted_and_taken_along(client, trip):
+    # A loop over a hole: a point each ten yards, deeper in the middle.
+    rows = [
+        (42.0 + 0.0001 * i, -88.0 + 0.0001 * j, 3.0 + 2.0 * math.exp(-((i - 5) ** 2 + (j - 5) ** 2) / 9.0))
+        for i in range(11)
+        for j in range(11)
+    ]
+    points = "".join(
+        f'<trkpt lat="{lat:.5f}" lon="{lon:.5f}"><extensions><m:depth_m>{deep:.2f}</m:depth_m></extensions></trkpt>'
+        for lat, lon, deep in rows
+    )
+    head = '<gpx xmlns="http://www.topografix.com/GPX/1/1" version="1.1" creator="x" xmlns:m="urn:mudlamp:spot:1"><trk><trkseg>'
+    data = f"{head}{points}</trkseg></trk></gpx>".encode()
+    path = f"{trip}/track"
+    for wrong, why in (
+        (b"<gpx", "must be GPX"),
+        (data.replace(b'lat="42.00010"', b'lat="142"', 1), "no longitude and latitude|must be GPX"),
+        (data.replace(b"<m:depth_m>3", b"<m:depth_m>deep", 1), "depth_m is deep"),
+        (head.encode() + b"</trkseg></trk></gpx>", "has no track"),
+    ):
+        answer = client.post(path, files={"track": ("a.gpx", wrong, "application/gpx+xml")})
+        assert answer.status_code == 422
+        assert re.search(why, answer.text)
+    assert client.get(f"{path}.gpx").status_code == 404
+    for _ in range(2):
+        page = client.post(path, files={"track": ("a.gpx", data, "application/gpx+xml")}).text
+    # Twice is once: the file's track stands in the place of what it said before.
+    assert "121 points" in page
+    assert len(gpxpy.parse(client.get(f"{path}.gpx").text).tracks[0].segments[0].points) == 121
+    water = client.post(f"{trip}/chart", headers=HTMX).headers["HX-Redirect"]
+    charted = client.get(water).text
+    assert charted.count('class="map-track"') == 1
+    assert "band-" in charted
+    share = client.get(f"{trip}/share.zip").content
+    with zipfile.ZipFile(io.BytesIO(share)) as archive:
+        assert not any(b"42.0" in archive.read(name) or b"-88.0" in archive.read(name) for name in archive.namelist())
+
+
+def test_notes_are_a_page_and_a_session_shows_its_recordings(client, engine, trip):
+    from mudlamp.core.records.library import Recording
+    from mudlamp.store import library
+    from mudlamp.store import log as store
+    from tests.services.live.test_writer import NOW, session_record, shot_record
+
+    notes = "\n".join(f"{hour}:00 fog, {hour} fish" for hour in range(100))
+    key = trip.rpartition("/")[2]
+    form = dict(TRIP) | {"notes": notes}
+    assert client.post(trip, data=form, headers=HTMX).headers["HX-Redirect"] == trip
+    assert "99:00 fog, 99 fish</textarea>" in client.get(f"{trip}/edit").text
+    session = session_record(owner=client.owner, trip_id=uuid.UUID(key))
+    recording = Recording(
+        id=uuid.uuid4(), owner=client.owner, source="simulated", name="shot 1, landed", digest="0" * 64, size_bytes=1, pings=1, seconds=60.0,
+        fan="ahead", created_at=NOW, expires_at=None, session_id=session.id, begins_s=0.0,
+    )  # fmt: skip
+    store.put(engine, [session, shot_record(session.id, start_s=20.0, end_s=30.0, outcome="landed")])
+    library.add_recording(engine, recording)
+    play = f"/?recording={recording.id}"
+    for page in (client.get(trip).text, client.get(f"/log/{session.id}").text):
+        assert f'href="{play}"' in page
+        assert f'href="{play}&amp;at=16"' in page
+    landed = re.search(r"/landed/([0-9a-f-]+)", client.get(trip).text)[1]
+    page = client.post(f"{trip}/landed/{landed}", headers=HTMX).text
+    assert f'<a class="small" href="{play}&amp;at=26">replay</a>' in page

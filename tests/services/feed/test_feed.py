@@ -6,12 +6,16 @@ import socket
 import threading
 import time
 
+import numpy as np
 import pytest
 
 from mudlamp.core.errors import DomainError
+from mudlamp.formats.nmea import Said
 from mudlamp.services.feed.listener import Listener, address_of
+from mudlamp.services.feed.noting import TripNotes
 from mudlamp.services.feed.talker import middle_of, said_at, talk
 from mudlamp.services.find.waters import DEMO, from_earth, reach_named
+from mudlamp.services.trips.track import gone_m
 from tests.services.trips.conftest import OWNER, Desks
 
 
@@ -56,6 +60,13 @@ def test_the_simulated_boat_is_heard_and_the_water_noted_on_the_trip_under_way(d
         (noted,) = desks.trips.open(OWNER, trip.id).conditions
         assert (noted.origin, noted.water_degc) == ("feed", pytest.approx(reach.water.temperature_degc, abs=0.06))
         assert desks.trips.open(OWNER, practice.id).conditions == []
+        # Where the boat went, and about where the trip is: for the sun alone.
+        until(lambda: desks.trips.open(OWNER, trip.id).points)
+        point = desks.trips.open(OWNER, trip.id).points[0]
+        assert (point.origin, point.latitude_deg) == ("feed", pytest.approx(heard.said.latitude_deg, abs=1e-3))
+        kept = desks.trips.own(OWNER, trip.id)
+        assert (kept.latitude_deg, kept.longitude_deg) == (round(point.latitude_deg, 1), round(point.longitude_deg, 1))
+        assert desks.trips.open(OWNER, practice.id).points == []
         # What was said a while ago is not so any more.
         desks.clock.now += dt.timedelta(minutes=2)
         assert listener.heard().said.depth_m is None or listener.heard().good > heard.good
@@ -92,3 +103,24 @@ def test_the_simulated_boat_stays_afloat_on_its_circle():
     reach = reach_named(DEMO)
     middle = middle_of(reach)
     assert all(said_at(reach, middle, float(seconds)).depth_m > 1.0 for seconds in range(0, 180, 5))
+
+
+def test_the_boats_track_holds_what_it_went_and_no_more_than_a_point_each_few_yards(desks):
+    trip = desks.trip()
+    desks.trips.start(OWNER, trip.id)
+    notes, rng = TripNotes(desks.engine, now=desks.clock), np.random.default_rng(987)
+    path = []
+    # Ten times a second for a minute, a yard a second north; then an hour at anchor, swinging by a yard.
+    for number in range(600):
+        path.append(number / 10.0 * 0.9)
+        desks.clock.now += dt.timedelta(seconds=0.1)
+        notes.note(Said(latitude_deg=42.0 + path[-1] / 111_000.0, longitude_deg=-88.0, depth_m=3.0))
+    for _ in range(360):
+        desks.clock.now += dt.timedelta(seconds=10)
+        notes.note(Said(latitude_deg=42.0 + (path[-1] + rng.uniform(-0.4, 0.4)) / 111_000.0, longitude_deg=-88.0))
+    points = desks.trips.open(OWNER, trip.id).points
+    under_way = [one for one in points if one.depth_m is not None]
+    assert 10 <= len(under_way) <= 13
+    assert gone_m(under_way) == pytest.approx(path[-1], abs=5.0)
+    assert len(points) - len(under_way) <= 13
+    assert gone_m(points) - gone_m(under_way) < 20.0

@@ -14,20 +14,31 @@ import pytest
 
 from mudlamp.core.errors import DomainError, RecordingError, UnavailableError
 from mudlamp.core.receiver.screen import Screen
+from mudlamp.core.records.log import TripRecord
 from mudlamp.formats.recording import RecordingWriter
 from mudlamp.formats.scene.file import load_scene, stock_text
 from mudlamp.heads.simulated import SimulatedHead
+from mudlamp.services.find.spot_book import SpotBook
+from mudlamp.services.jobs import Jobs
 from mudlamp.services.live.audience import Audience
 from mudlamp.services.live.frames import HEADER, MAGIC, Mailbox
+from mudlamp.services.live.known import spots_on
 from mudlamp.services.live.messages import parse_command
 from mudlamp.services.live.registry import Sessions
+from mudlamp.services.live.spotting import Tapped, keep_tapped, show_spots
+from mudlamp.services.log.replays import BEFORE_S, recordings_of, replay
+from mudlamp.services.recordings.library import Library
 from mudlamp.services.recordings.minute import Minute
 from mudlamp.services.settings import read_settings
+from mudlamp.services.trips.behind import FishMinutes
 from mudlamp.services.warm import warm_up
-from mudlamp.services.water.plans import RecordingPlan, ScenePlan
+from mudlamp.services.water.plans import RecordingPlan, ScenePlan, Waters
 from mudlamp.store import log as store
+from mudlamp.store import trips as trip_store
 from mudlamp.store.scope import EVERYBODY
+from tests.services.live.test_writer import shot_record
 
+TAPPED = Tapped(ahead_m=5.0, across_m=0.0, depth_m=None, kind="other", note="")
 PEAR_TREE = ScenePlan(scene=load_scene("pear-tree"), text=stock_text("pear-tree"), script_rest_s=600.0)
 
 
@@ -293,6 +304,81 @@ def test_a_recording_plays_round_and_round_under_any_set_up_and_cannot_be_fished
     assert any(row["figure"].startswith("estimated") for row in viewer.of("readings")[-1]["readings"])
     sessions.end(session.id)
     assert store.session_detail(engine, EVERYBODY, session.id, with_demo=False).summary.source == "recorded"
+
+
+def test_a_mark_is_kept_as_a_spot_and_drawn_wherever_the_fan_looks_there_again(sessions, viewer, recorded, engine):
+    owner, book = uuid.uuid4(), SpotBook(engine, now=lambda: dt.datetime.now(dt.UTC))
+    session = sessions.open(owner, PEAR_TREE, angler_id=None)
+    session.attach(viewer.mailbox)
+    viewer.read(lambda v: len(v.frames) > 3 and v.of("tracks"))
+    assert viewer.of("tracks")[-1]["spots"] == []
+    spot = keep_tapped(book, session, owner, Tapped(ahead_m=7.5, across_m=0.0, depth_m=4.2, kind="brush", note="cedar"))
+    assert (spot.water, spot.kind, spot.depth_m, spot.away_m) == ("scene-pear-tree", "brush", 4.2, pytest.approx(7.5))
+    show_spots(engine, session, owner)
+    viewer.read(lambda v: v.of("tracks")[-1]["spots"])
+    (drawn,) = viewer.of("tracks")[-1]["spots"]
+    assert (drawn["id"], drawn["words"], drawn["depth_m"]) == (str(spot.id), "cedar", 4.2)
+    # The boat sways by a few degrees meanwhile.
+    assert (drawn["ahead_m"], drawn["across_m"]) == pytest.approx((7.5, 0.0), abs=0.8)
+    # Turned away it is not there; turned back it is.
+    send(session, type="set", values={"aim_deg": 60})
+    viewer.read(lambda v: not v.of("tracks")[-1]["spots"])
+    send(session, type="set", values={"aim_deg": 0})
+    viewer.read(lambda v: v.of("tracks")[-1]["spots"])
+    # The next session on this water has it from the start; somebody else's has not.
+    again = sessions.open(owner, PEAR_TREE, angler_id=None, anew=True)
+    again.attach(viewer.mailbox)
+    viewer.read(lambda v: v.of("tracks")[-1]["spots"] and v.of("state")[-1]["session"] == str(again.id))
+    assert spots_on(engine, PEAR_TREE, uuid.uuid4()) == ()
+    for wrong, why in ((replace(TAPPED, kind="ufo"), "kind is ufo"), (replace(TAPPED, ahead_m=900.0), "ahead_m is 900")):
+        with pytest.raises(DomainError, match=why):
+            keep_tapped(book, again, owner, wrong)
+    playing = sessions.open(owner, RecordingPlan(path=recorded, title="short"), angler_id=None, anew=True)
+    with pytest.raises(DomainError, match="does not say where the boat was"):
+        keep_tapped(book, playing, owner, TAPPED)
+
+
+def test_the_minute_behind_a_landed_fish_is_kept_and_played_from_there(sessions, viewer, engine, tmp_path):
+    owner, now = uuid.uuid4(), dt.datetime.now(dt.UTC)
+    jobs, library = Jobs(), Library(engine, read_settings({"MUDLAMP_RUN_DIR": str(tmp_path)}), now=lambda: dt.datetime.now(dt.UTC))
+    sessions.landed = FishMinutes(engine, jobs, library).landed
+    session = sessions.open(owner, PEAR_TREE, angler_id=None)
+    session.attach(viewer.mailbox)
+    viewer.read(lambda v: len(v.frames) > 15)
+    landed = shot_record(session.id, end_s=0.5, outcome="landed", source="simulated")
+
+    def told(shot):
+        session._take_record(shot)
+        deadline = time.monotonic() + 15
+        while any(not one.over for one in jobs._all.values()):
+            assert time.monotonic() < deadline
+            time.sleep(0.02)
+        return library.all(owner)
+
+    # Without a trip under way nothing is kept; nor of the demo's fish.
+    assert told(landed) == []
+    trip = TripRecord(id=uuid.uuid4(), source="simulated", title="t", water="w", day=now, notes="", owner=owner, started_at=now)
+    trip_store.put_trip(engine, trip)
+    assert told(replace(landed, source="demo")) == []
+    (kept,) = told(landed)
+    assert (kept.session_id, kept.name) == (session.id, "shot 1, landed")
+    found = recordings_of(engine, owner, [session.id], now=now)
+    assert found == [kept]
+    middle = kept.begins_s + 0.5 * kept.seconds
+    assert replay(found, session.id, middle) == f"/?recording={kept.id}&at={max(0.5 * kept.seconds - BEFORE_S, 0.0):.0f}"
+    assert replay(found, session.id, kept.begins_s + kept.seconds + 1.0) == replay(found, uuid.uuid4(), middle) == ""
+    # Played from its middle on, its first ping is that of its middle.
+    reader = library.open(kept)
+    plan = Waters(library, script_rest_s=1.0).recording(owner, kept.id, from_s=0.5 * kept.seconds)
+    water = plan.make(1)
+    first = [number for number in range(len(reader)) if reader.time_s(number) - reader.time_s(0) <= 0.5 * kept.seconds + 1e-9][-1]
+    assert np.array_equal(water.listen(0.0).echo_level_db, reader.ping(first).echo_level_db)
+    water.close()
+    reader.close()
+    # Where there is little room a fish's minute is not what takes it.
+    library._settings = library._settings.model_copy(update={"quota_bytes": int(1.9 * kept.size_bytes)})
+    assert told(landed) == [kept]
+    jobs.end_all()
 
 
 def test_the_minute_keeps_levels_to_a_quarter_decibel_and_only_the_newest(pear_tree):

@@ -34,7 +34,7 @@ MOST_MARKS, CLOSE_PCT = 60, 1.2
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Happened:
-    """Something that happened: its lane, from when to when [s], what to read about it, where it leads (empty: nowhere)."""
+    """Something that happened: its lane, from when to when [s], what to read about it behind its time, where it leads (empty: nowhere)."""
 
     lane: str
     start_s: float
@@ -82,14 +82,14 @@ def line_up(happened: Sequence[Happened], *, length_s: float, told: Callable[[fl
         at = pct(one.start_s)
         by_lane.setdefault(one.lane, []).append((at, at if one.end_s is None else pct(one.end_s), one))
     lanes = [
-        Lane(word=word, count=len(by_lane[word]), tone=TONES.get(word, "plain"), marks=_marks(by_lane[word]))
+        Lane(word=word, count=len(by_lane[word]), tone=TONES.get(word, "plain"), marks=_marks(by_lane[word], told))
         for word in LANES
         if word in by_lane
     ]
     return Timeline(lanes=lanes, ticks=[(round(pct(at), 3), told(at)) for at in _ticks(length_s)])
 
 
-def _marks(placed: Sequence[tuple[float, float, Happened]]) -> list[Mark]:
+def _marks(placed: Sequence[tuple[float, float, Happened]], told: Callable[[float], str]) -> list[Mark]:
     """Return a lane's marks. In a full lane those that would lie over one another are one, which leads to the first and says how many it is."""
     close = CLOSE_PCT if len(placed) > MOST_MARKS else 0.0
     found: list[tuple[float, float, Happened, int]] = []
@@ -103,7 +103,7 @@ def _marks(placed: Sequence[tuple[float, float, Happened]]) -> list[Mark]:
         Mark(
             at_pct=round(at, 3),
             wide_pct=round(max(end - at, LEAST_PCT), 3),
-            said=one.said if count == 1 else f"{one.said} and {count - 1} more",
+            said=f"{told(one.start_s)} {one.said}" + (f" and {count - 1} more" if count > 1 else ""),
             href=one.href,
         )
         for at, end, one, count in found
@@ -119,7 +119,6 @@ def happenings(
     detail: SessionDetail,
     *,
     offset_s: float = 0.0,
-    told: Callable[[float], str] = clock,
     page: str = "",
     recordings: Sequence[Recording] = (),
 ) -> list[Happened]:
@@ -137,7 +136,7 @@ def happenings(
     found = []
     for shot in detail.shots:
         ending = f", {shot.outcome}" if shot.outcome else ""
-        said = f"shot {shot.number}, {told(offset_s + shot.start_s)}{ending}"
+        said = f"shot {shot.number}{ending}"
         found.append(happened("shots", shot.start_s, said, end_s=shot.end_s, shot=shot.number))
         if shot.outcome == LANDED:
             found.append(happened("landed", shot.end_s or shot.start_s, f"landed, shot {shot.number}", shot=shot.number))
@@ -145,9 +144,9 @@ def happenings(
     for one, number in reactions:
         lane = next((word for word, tokens in REACTION_LANES if _token(one) in tokens), None)
         if lane is not None:
-            said = f"{told(offset_s + one.session_s)} {one.track}: {TOKEN_WORDS.get(_token(one), _token(one))}"
+            said = f"{one.track}: {TOKEN_WORDS.get(_token(one), _token(one))}"
             found.append(happened(lane, one.session_s, said, shot=number))
-    found += [happened("set-up changed", one.session_s, f"{told(offset_s + one.session_s)} set-up") for one in detail.setups[1:]]
+    found += [happened("set-up changed", one.session_s, "set-up") for one in detail.setups[1:]]
     return found
 
 

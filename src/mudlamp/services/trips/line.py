@@ -32,19 +32,14 @@ def trip_line(one: OpenTrip, *, told: Callable[[dt.datetime], str]) -> Timeline 
     found: list[Happened] = []
     for session in one.sessions:
         page = f"/log/{session.summary.id}"
-        found += happenings(session, offset_s=at(session.summary.started_at), told=told_at, page=page, recordings=one.recordings)
+        found += happenings(session, offset_s=at(session.summary.started_at), page=page, recordings=one.recordings)
+    found += [Happened(lane="caught", start_s=at(each.at), said=caught_words(each), href=f"#catch-{each.id}") for each in one.catches]
+    found += [Happened(lane="moved", start_s=at(each.at), said=move_words(each), href="#moves") for each in one.moves]
     found += [
-        Happened(lane="caught", start_s=at(each.at), said=f"{told(each.at)} {caught_words(each)}", href=f"#catch-{each.id}")
-        for each in one.catches
-    ]
-    found += [Happened(lane="moved", start_s=at(each.at), said=f"{told(each.at)} {move_words(each)}", href="#moves") for each in one.moves]
-    found += [
-        Happened(lane="conditions", start_s=at(each.at), said=f"{told(each.at)} {', '.join(condition_words(each))}", href="#conditions")
+        Happened(lane="conditions", start_s=at(each.at), said=", ".join(condition_words(each)), href="#conditions")
         for each in one.conditions
     ]
-    found += [
-        Happened(lane="in the boat", start_s=at(each.at), said=f"{told(each.at)} {entry_line(each.kind, each.values)}") for each in one.acts
-    ]
+    found += [Happened(lane="in the boat", start_s=at(each.at), said=entry_line(each.kind, each.values)) for each in one.acts]
     return line_up(found, length_s=max(at(end) * ROOM, LEAST_S), told=told_at)
 
 
