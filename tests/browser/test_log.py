@@ -67,7 +67,18 @@ def test_a_trip_is_planned_fished_logged_reviewed_taken_along_and_read_back(page
     until(
         page, "document.getElementById('lamp').dataset.lure === 'none' || document.getElementById('lamp').dataset.lure === 'tight'", 120.0
     )
-    again_until(page, lambda: page.goto(trip), "!!document.querySelector('.timeline a[href*=shot-]')")
+    # A mark on the picture kept as a spot, named, and the minute saved.
+    page.click("#spot")
+    until(page, "document.getElementById('hand').textContent.startsWith('Tap the mark')")
+    page.locator("#side").click(position={"x": 400, "y": 250})
+    page.wait_for_selector("#spot-said:has-text('Spot kept: other')", timeout=30_000)
+    page.select_option("#spot-kind", "brush")
+    page.wait_for_selector("#spot-said:has-text('Spot kept: brush')")
+    axe(page)
+    page.click("#open-waters")
+    page.click("[data-bench=save]")
+    page.wait_for_selector("#recordings .recording", timeout=60_000)
+    again_until(page, lambda: page.goto(trip), "!!document.querySelector('.timeline a[href*=recording]')")
     add(
         page,
         "catches",
@@ -85,8 +96,12 @@ def test_a_trip_is_planned_fished_logged_reviewed_taken_along_and_read_back(page
     axe(page)
     # A mark on the timeline leads to its shot.
     page.goto(trip)
-    page.locator('.timeline a[href*="#shot-"]').first.click()
-    page.wait_for_url("**/log/*#shot-*")
+    shot = page.locator('.timeline a[href*="/?recording="]').first
+    shot.click()
+    until(page, "document.getElementById('source').textContent === 'recording' && !!document.querySelector('#lamp[data-line=up]')", 60.0)
+    page.goto(trip)
+    page.locator("#_trip table").last.locator("a").last.click()
+    page.wait_for_selector("text=What they did")
     page.click("text=its trip")
     page.wait_for_url("**/log/trips/*-*")
     page.click("text=End the trip")

@@ -77,10 +77,11 @@ def spot_map(book: SpotBook, owner: uuid.UUID, water: str, *, fed: Said | None) 
         near = math.hypot(x[0], y[0]) < 30_000.0
         here, is_fed = ((float(x[0]), float(y[0])), True) if near else (here, False)
     visits, tracks = book.visits(owner), book.tracks(owner, water)
+    places = [(one.x_m, one.y_m) for one in spots] + ([here] if is_fed else [])
+    # A chart is not made small by a way that leaves it.
+    places += [place for line in tracks for place in line] if grid is None else []
     return SpotMap(
-        frame=_frame(
-            grid, [(one.x_m, one.y_m) for one in spots] + ([here] if is_fed else []) + [place for line in tracks for place in line]
-        ),
+        frame=_frame(grid, places),
         tracks=tracks,
         bands=[] if grid is None else _bands(water, grid),
         spots=[_on_map(number, one, here, visits.get(one.id, (0, 0))) for number, one in enumerate(spots, start=1)],

@@ -1,6 +1,7 @@
 // The session's socket: opens a session, connects, and reconnects by itself when the connection drops.
 
 const HEADER_BYTES = 44;
+const REFUSED_MS = 4000;
 
 export function parseFrame(buffer) {
   const view = new DataView(buffer);
@@ -20,12 +21,11 @@ export function parseFrame(buffer) {
 // What the application says when it closes the socket of a session that is not there any more.
 const ENDED = new Set([4404, 4410]);
 
-// What the address asks to be played: a recording, from a second on. It is asked for once.
+// What the address asks to be played: a recording, from a second on.
 function asked() {
   const query = new URLSearchParams(location.search);
   const recording = query.get("recording");
   if (!recording) return {};
-  history.replaceState(null, "", location.pathname);
   return { recording, at_s: Number(query.get("at")) || 0, anew: true };
 }
 
@@ -47,7 +47,11 @@ export class LampSocket {
         body: JSON.stringify(water),
       });
       const body = await answer.json();
-      if (answer.ok) {
+      if (water.recording) {
+        // The page is the water's that it plays: it is loaded anew, without what it was asked for.
+        if (!answer.ok) this.onLine(body.error.message);
+        setTimeout(() => location.replace(location.pathname), answer.ok ? 0 : REFUSED_MS);
+      } else if (answer.ok) {
         this.session = body.session;
         this.connect();
       } else if (this.session && answer.status === 404) this.onGone(body.error.message, false);
