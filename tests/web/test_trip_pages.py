@@ -13,6 +13,7 @@ import pytest
 from PIL import Image
 
 from tests.services.find.test_own_charts import pond
+from tests.services.find.test_own_plan import lake
 from tests.services.trips.conftest import photo_bytes
 
 HTMX = {"HX-Request": "true"}
@@ -250,3 +251,20 @@ def test_notes_are_a_page_and_a_session_shows_its_recordings(client, engine, tri
     landed = re.search(r"/landed/([0-9a-f-]+)", client.get(trip).text)[1]
     page = client.post(f"{trip}/landed/{landed}", headers=HTMX).text
     assert f'<a class="small" href="{play}&amp;at=26">replay</a>' in page
+
+
+def test_the_page_plans_draws_and_hands_out_the_way(client):
+    files = {"chart": ("a.geojson", lake(991), "application/json")}
+    page = client.post("/log/spots/chart", data={"name": "Two basins"}, files=files).text
+    water = re.search(r'name="water" value="(own-[0-9a-f-]+)"', page)[1]
+    form = {"water": water, "low_ft": "9", "high_ft": "17", "minutes": "20", "speed_mph": "4.2", "season": "fall", "has_side": "true"}
+    page = client.post("/log/spots/plan", data=form, headers={"HX-Request": "true"})
+    assert page.status_code == 200
+    assert page.text.count('class="map-plan"') == 1
+    assert "ft to each side, lanes" in page.text
+    path = re.search(r'href="(/log/spots/plan\.gpx\?[^"]+)"', page.text)[1].replace("&amp;", "&")
+    assert len(gpxpy.parse(client.get(path).text).routes[0].points) > 10
+    wrong = client.post("/log/spots/plan", data=form | {"low_ft": "20"}, headers={"HX-Request": "true"})
+    assert (wrong.status_code, "high_ft is 17" in wrong.text) == (422, True)
+    assert client.get(path.replace("minutes=20", "minutes=900")).status_code == 422
+    assert client.get("/log/spots/plan.gpx?water=own-x").status_code == 422

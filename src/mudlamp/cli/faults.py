@@ -34,6 +34,8 @@ MALFORMED, QUICK_MALFORMED = 1000, 60
 # What a checkout needs to be served from.
 NEEDED = ("lamp", "launcher", "src", "requirements")
 SEED = 7
+# So many different ends of tracebacks are said.
+MOST_ENDS = 10
 BODIES = (
     b"",
     b"{",
@@ -257,10 +259,21 @@ def _rounds(place: Place, *, until_s: float, count: int) -> dict[str, Any]:
         "longest_under_12_pictures_s": slow,
         "answers": answers[0],
         "answers_500": answers[1],
-        "tracebacks": sum(path.read_text(errors="replace").count("Traceback") for path in (place.folder / ".run" / "log").glob("*.log*")),
+        "tracebacks": len(traces := _traces(place)),
+        "ends": sorted(set(traces))[:MOST_ENDS],
         "application_mb": [round(size, 1) for size in sizes],
         "back_after_s": back,
     }
+
+
+def _traces(place: Place) -> list[str]:
+    """Return the last line of each traceback in the logs."""
+    found = []
+    for path in (place.folder / ".run" / "log").glob("*.log*"):
+        for part in path.read_text(errors="replace").split("Traceback")[1:]:
+            lines = part.split('", "')[0].split('"}')[0].replace("\\n", "\n").strip().splitlines()
+            found.append(next((line for line in reversed(lines) if line[:1].isalpha()), "?")[:200])
+    return found
 
 
 def _longest_slow_s(seen: list[float], begun: float, ended: float) -> float:

@@ -11,6 +11,8 @@ LENGTH_M = 610.0
 WIDTH_M = 244.0
 # Shallower than this nobody idles [m].
 LEAST_DEPTH_M = 1.3
+# So far from its ends one turns back [m].
+SHORE_M = 14.0
 # So many fish together are a school.
 SCHOOL_OF = 6
 
@@ -59,6 +61,12 @@ class Reach:
     schools: tuple[SchoolPlan, ...]
     bait: tuple[BaitCloud, ...]
     launch_m: tuple[float, float]
+
+    @property
+    def middle_line_m(self) -> tuple[tuple[float, float], tuple[float, float]]:
+        """The ends of the straight way down its middle [m]."""
+        far = LENGTH_M / 2.0 - SHORE_M
+        return (-far, 0.0), (far, 0.0)
 
     def is_afloat(self, x_m: float, y_m: float) -> bool:
         """Return whether a boat floats at a place [m]: on the chart, and deep enough."""

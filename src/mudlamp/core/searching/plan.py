@@ -11,7 +11,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from mudlamp.core.arrays import FloatArray
-from mudlamp.core.scene.reach import Reach
+from mudlamp.core.searching.charted import Charted
 from mudlamp.core.searching.coverage import Odds, seen_from
 from mudlamp.core.searching.lateral import LateralCurve
 
@@ -49,13 +49,13 @@ def _length(line: Sequence[tuple[float, float]]) -> float:
     return sum(math.dist(a, b) for a, b in itertools.pairwise(line))
 
 
-def legs_of(lanes: Sequence[Line], odds: Odds, curve: LateralCurve, reach: Reach) -> list[Leg]:
+def legs_of(lanes: Sequence[Line], odds: Odds, curve: LateralCurve, water: Charted) -> list[Leg]:
     """Return the legs of lanes (polylines [m]) where a boat floats."""
     legs = []
     for lane in lanes:
         part: Line = []
         for place in _stepped(lane):
-            if not reach.is_afloat(*place):
+            if not water.is_afloat(*place):
                 part = []
                 continue
             part.append(place)
@@ -83,7 +83,7 @@ def _leg(part: Line, odds: Odds, curve: LateralCurve) -> Leg:
 
 
 def plan_path(
-    reach: Reach,
+    water: Charted,
     lanes: Sequence[Line],
     odds: Odds,
     curve: LateralCurve,
@@ -94,14 +94,14 @@ def plan_path(
     missed: FloatArray | None = None,
 ) -> Planned:
     """Return the plan from a place [m] at a speed [m/s] in a time [s]; `missed` (N,) is what an earlier search left unseen of each cell."""
-    legs = legs_of(lanes, odds, curve, reach)
+    legs = legs_of(lanes, odds, curve, water)
     left = np.ones(len(odds.cells_m)) if missed is None else missed.copy()
     before = float(np.sum(odds.odds * (1.0 - left)))
     path: Line = [start_m]
     shares: list[float] = [before]
     used, spent, bearing = np.zeros(len(legs), dtype=bool), 0.0, None
     while True:
-        best = _best(legs, used, left, odds, reach, here=path[-1], bearing=bearing, speed_m_s=speed_m_s, left_s=seconds - spent)
+        best = _best(legs, used, left, odds, water, here=path[-1], bearing=bearing, speed_m_s=speed_m_s, left_s=seconds - spent)
         if best is None:
             break
         number, places, cost = best
@@ -121,7 +121,7 @@ def _best(
     used: FloatArray,
     left: FloatArray,
     odds: Odds,
-    reach: Reach,
+    water: Charted,
     *,
     here: tuple[float, float],
     bearing: float | None,
@@ -142,7 +142,7 @@ def _best(
             cost = (way + leg.length_m) / speed_m_s + _turning(here, bearing, places)
             if cost > left_s or (found is not None and gain / cost <= found[0]):
                 continue
-            if way > CLEAR_STEP_M and not is_clear(reach, here, places[0]):
+            if way > CLEAR_STEP_M and not is_clear(water, here, places[0]):
                 continue
             found = (gain / cost, number, places, cost)
     return None if found is None else found[1:]
@@ -156,8 +156,8 @@ def _turning(here: tuple[float, float], bearing: float | None, places: Sequence[
     return sum(TURN_S for a, b in turns if a is not None and b is not None and abs(math.remainder(a - b, 2.0 * math.pi)) > SHARP_RAD)
 
 
-def is_clear(reach: Reach, start: tuple[float, float], end: tuple[float, float]) -> bool:
+def is_clear(water: Charted, start: tuple[float, float], end: tuple[float, float]) -> bool:
     """Return whether a boat floats all the way between two places [m]."""
     steps = max(2, math.ceil(math.dist(start, end) / CLEAR_STEP_M))
     share = np.linspace(0.0, 1.0, steps + 1)
-    return all(reach.is_afloat(start[0] + float(s) * (end[0] - start[0]), start[1] + float(s) * (end[1] - start[1])) for s in share)
+    return all(water.is_afloat(start[0] + float(s) * (end[0] - start[0]), start[1] + float(s) * (end[1] - start[1])) for s in share)

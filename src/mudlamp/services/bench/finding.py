@@ -8,7 +8,6 @@ from dataclasses import dataclass
 
 from mudlamp.core.chance import stream
 from mudlamp.core.scene.places import Season
-from mudlamp.core.scene.reach import LENGTH_M
 from mudlamp.core.searching.boat import IdlingBoat
 from mudlamp.core.searching.search import PING_HZ, Search
 from mudlamp.core.units import MPH_M_S
@@ -76,8 +75,8 @@ def _searched(seed: int, minutes: float) -> tuple[int, int, float, int, float]:
     first = plans.first_ask(reach)
     asked = plans.PlanAsked(low_ft=first.low_ft, high_ft=first.high_ft, minutes=minutes, speed_mph=first.speed_mph)
     found = plans.plan(reach, asked, start_m=reach.launch_m)
-    far = LENGTH_M / 2.0 - 14.0
-    middle = [(-far, 0.0), (far, 0.0), (-far, 2.0), (far, 2.0)]
+    start, end = reach.middle_line_m
+    middle = [start, end, (start[0], start[1] + 2.0), (end[0], end[1] + 2.0)]
     results = [
         search_along(
             reach,

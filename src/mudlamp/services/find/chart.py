@@ -8,7 +8,7 @@ import contourpy
 import numpy as np
 
 from mudlamp.core.arrays import ByteArray
-from mudlamp.core.scene.reach import Reach
+from mudlamp.core.searching.charted import Charted
 from mudlamp.core.searching.coverage import CHARTED
 from mudlamp.core.units import FOOT_M
 from mudlamp.services.find.waters import ORIGIN, Origin, reach_named, to_earth
@@ -17,6 +17,8 @@ CONTOUR_FT = (2.0, 4.0, 6.0, 8.0, 10.0, 12.0, 14.0, 16.0, 18.0, 20.0, 24.0, 28.0
 # The chart's picture has a cell every so many nodes of the survey, its depth in so many bytes a meter.
 SHADE_EVERY = 2
 SHADE_A_METER = 20.0
+# Contours are drawn through depths so far apart [m].
+CONTOUR_M = 2.0
 Line = list[tuple[float, float]]
 
 
@@ -32,11 +34,12 @@ class Chart:
     places: tuple[tuple[str, float, float], ...]
 
 
-def contour(reach: Reach, depth_m: float, *, least_m: float = 12.0) -> list[Line]:
+def contour(water: Charted, depth_m: float, *, least_m: float = 12.0) -> list[Line]:
     """Return the contour lines of a depth [m], those of at least some length [m]."""
-    x, y = reach.chart.nodes_m
-    every = 4
-    lines = contourpy.contour_generator(x=x[::every], y=y[::every], z=reach.chart.depth_m[::every, ::every]).lines(depth_m)
+    x, y = water.chart.nodes_m
+    every = max(round(CONTOUR_M / water.chart.step_m), 1)
+    depth = np.ma.masked_invalid(water.chart.depth_m[::every, ::every])
+    lines = contourpy.contour_generator(x=x[::every], y=y[::every], z=depth).lines(depth_m)
     found = []
     for line in lines:
         points = np.asarray(line)
@@ -45,12 +48,12 @@ def contour(reach: Reach, depth_m: float, *, least_m: float = 12.0) -> list[Line
     return found
 
 
-def lanes(reach: Reach, band_m: tuple[float, float], count: int) -> list[Line]:
+def lanes(water: Charted, band_m: tuple[float, float], count: int) -> list[Line]:
     """Return the contour lines that part a depth band into so many lanes."""
     low, high = band_m
     found: list[Line] = []
     for i in range(count):
-        found += contour(reach, low + (i + 0.5) / count * (high - low), least_m=30.0)
+        found += contour(water, low + (i + 0.5) / count * (high - low), least_m=30.0)
     return found
 
 

@@ -9,8 +9,9 @@ import numpy as np
 from mudlamp.core.arrays import FloatArray
 from mudlamp.core.errors import require_range
 from mudlamp.core.scene.places import BAND_M, Season
-from mudlamp.core.scene.reach import LENGTH_M, Reach
+from mudlamp.core.scene.reach import Reach
 from mudlamp.core.searching.boat import SPEED_M_S
+from mudlamp.core.searching.charted import Charted
 from mudlamp.core.searching.coverage import Odds, seen_from
 from mudlamp.core.searching.lateral import LateralCurve
 from mudlamp.core.searching.plan import Planned, plan_path
@@ -133,7 +134,7 @@ def live_curve() -> LateralCurve:
 
 
 def _planned(
-    reach: Reach,
+    water: Charted,
     asked: PlanAsked,
     odds: Odds,
     curve: LateralCurve,
@@ -144,14 +145,14 @@ def _planned(
 ) -> tuple[Planned, float]:
     """Return a plan and the spacing of its lanes [m]."""
     wanted = curve.spacing_for(LANE_SHARE)
-    mid = lanes(reach, asked.band_m, 1)
+    mid = lanes(water, asked.band_m, 1)
     long = sum(math.dist(a, b) for lane in mid for a, b in itertools.pairwise(lane))
     area = len(odds.cells_m) * 16.0
     least = min(max(round(area / max(long, 1.0) / max(wanted, 1.0)), 1), MOST_LANES)
     tried: list[Planned] = []
     for count in range(least, MOST_LANES + 1):
         one = plan_path(
-            reach, lanes(reach, asked.band_m, count), odds, curve,
+            water, lanes(water, asked.band_m, count), odds, curve,
             start_m=start_m, speed_m_s=speed_mph * MPH_M_S, seconds=asked.minutes * 60.0, missed=missed,
         )  # fmt: skip
         tried.append(one)
@@ -161,32 +162,30 @@ def _planned(
     return max(tried, key=lambda one: one.share), wanted
 
 
-def down_the_middle(reach: Reach, odds: Odds, curve: LateralCurve, *, speed_m_s: float, seconds: float) -> Way:
+def down_the_middle(water: Charted, odds: Odds, curve: LateralCurve, *, speed_m_s: float, seconds: float) -> Way:
     """Return what an idle straight down the middle of the water sees in a time [s], there and back as often as it fits."""
-    far = LENGTH_M / 2.0 - 14.0
     length, left = speed_m_s * seconds, speed_m_s * seconds
-    missed, east = np.ones(len(odds.cells_m)), True
+    missed, (start, end) = np.ones(len(odds.cells_m)), water.middle_line_m
+    long = math.dist(start, end)
     while left > 1.0:
-        go = min(2.0 * far, left)
-        start = -far if east else far
-        end = start + go if east else start - go
-        missed *= 1.0 - seen_from((start, 0.0), (end, 0.0), odds.cells_m, curve)
-        left -= go
-        east = not east
-    share = float(np.sum(odds.odds * (1.0 - missed)))
-    return Way(name="middle", share=share, length_ft=length / FOOT_M, minutes=seconds / 60.0)
+        share = min(left / long, 1.0)
+        turn = (start[0] + share * (end[0] - start[0]), start[1] + share * (end[1] - start[1]))
+        missed *= 1.0 - seen_from(start, turn, odds.cells_m, curve)
+        left -= share * long
+        start, end = end, start
+    return Way(name="middle", share=float(np.sum(odds.odds * (1.0 - missed))), length_ft=length / FOOT_M, minutes=seconds / 60.0)
 
 
-def plan(reach: Reach, asked: PlanAsked, *, start_m: tuple[float, float], missed: FloatArray | None = None) -> SearchPlan:
+def plan(water: Charted, asked: PlanAsked, *, start_m: tuple[float, float], missed: FloatArray | None = None) -> SearchPlan:
     """Return the plan for what is asked, from a place [m]; raise DomainError for what is out of range."""
     asked = asked.checked()
-    odds = odds_for(reach, asked.band_m, asked.season)
+    odds = odds_for(water, asked.band_m, asked.season)
     views = views_for(asked)
     curve = curve_of(views, asked.band_m)
-    found, spacing = _planned(reach, asked, odds, curve, start_m=start_m, speed_mph=asked.speed_mph, missed=missed)
-    live, _ = _planned(reach, asked, odds, live_curve(), start_m=start_m, speed_mph=CREEP_MPH, missed=missed)
+    found, spacing = _planned(water, asked, odds, curve, start_m=start_m, speed_mph=asked.speed_mph, missed=missed)
+    live, _ = _planned(water, asked, odds, live_curve(), start_m=start_m, speed_mph=CREEP_MPH, missed=missed)
     seconds = asked.minutes * 60.0
-    middle = down_the_middle(reach, odds, curve, speed_m_s=asked.speed_mph * MPH_M_S, seconds=seconds)
+    middle = down_the_middle(water, odds, curve, speed_m_s=asked.speed_mph * MPH_M_S, seconds=seconds)
     ways = (
         Way(name="console", share=found.share, length_ft=found.length_m / FOOT_M, minutes=found.seconds / 60.0),
         Way(name="live", share=live.share, length_ft=live.length_m / FOOT_M, minutes=live.seconds / 60.0),

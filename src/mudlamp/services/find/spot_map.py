@@ -23,6 +23,8 @@ LEVELS_FT = (0.0, 3.0, 6.0, 10.0, 15.0, 20.0, 30.0, 45.0, 70.0, 1400.0)
 SHAPES, ROOM = (1.5, 2.5), 0.06
 LEAST_SPAN_M = 60.0
 EVERY = 4
+# A boat farther off is on another water [m].
+FARTHEST_BOAT_M = 30_000.0
 Band = tuple[float, float, list[list[Ring]]]
 
 
@@ -71,11 +73,8 @@ def spot_map(book: SpotBook, owner: uuid.UUID, water: str, *, fed: Said | None) 
     """
     spots = book.spots(owner, water)
     grid, here = _charted(book, owner, water)
-    is_fed = fed is not None and fed.latitude_deg is not None and fed.longitude_deg is not None
-    if fed is not None and fed.latitude_deg is not None and fed.longitude_deg is not None:
-        x, y = from_earth([fed.longitude_deg], [fed.latitude_deg], book.origin_on(owner, water))
-        near = math.hypot(x[0], y[0]) < 30_000.0
-        here, is_fed = ((float(x[0]), float(y[0])), True) if near else (here, False)
+    boat = place_of(book, owner, water, fed)
+    here, is_fed = (here, False) if boat is None else (boat, True)
     visits, tracks = book.visits(owner), book.tracks(owner, water)
     places = [(one.x_m, one.y_m) for one in spots] + ([here] if is_fed else [])
     # A chart is not made small by a way that leaves it.
@@ -88,6 +87,14 @@ def spot_map(book: SpotBook, owner: uuid.UUID, water: str, *, fed: Said | None) 
         here_m=here,
         is_fed=is_fed,
     )
+
+
+def place_of(book: SpotBook, owner: uuid.UUID, water: str, fed: Said | None) -> tuple[float, float] | None:
+    """Return where on a water the boat is by its own instruments [m]; None where they do not say, or it is on another."""
+    if fed is None or fed.latitude_deg is None or fed.longitude_deg is None:
+        return None
+    x, y = from_earth([fed.longitude_deg], [fed.latitude_deg], book.origin_on(owner, water))
+    return (float(x[0]), float(y[0])) if math.hypot(x[0], y[0]) < FARTHEST_BOAT_M else None
 
 
 def _charted(book: SpotBook, owner: uuid.UUID, water: str) -> tuple[DepthGrid | None, tuple[float, float]]:

@@ -2,19 +2,25 @@
 
 import math
 import uuid
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from urllib.parse import urlencode
 
 from fastapi import APIRouter, Request
-from fastapi.responses import HTMLResponse
+from fastapi.responses import HTMLResponse, Response
 from starlette.concurrency import run_in_threadpool
 
+from mudlamp.core.errors import DomainError
 from mudlamp.core.records.spots import SPOT_KINDS
 from mudlamp.core.searching.soundings import Ring
+from mudlamp.core.texts import mended
 from mudlamp.core.units import FOOT_M, feet
 from mudlamp.services.edge import forms
 from mudlamp.services.edge.forms import DEGREES, FEET
 from mudlamp.services.find.own_charts import OWN
+from mudlamp.services.find.own_plan import BOAT, LONGEST_START, MIDDLE, USUAL, OwnPlan, asked_of, own_plan
+from mudlamp.services.find.own_plan import FIELDS as PLAN_FIELDS
+from mudlamp.services.find.plans import SearchPlan
 from mudlamp.services.find.spot_map import LEVELS_FT, Frame, SpotMap, SpotOnMap, spot_map
 from mudlamp.services.find.waters import DEMO, from_earth, reach_named
 from mudlamp.services.water.plans import SCENE
@@ -82,6 +88,12 @@ class MapView:
     across: float
     down: float
     is_long: bool
+    plan_fields: Sequence[FieldView]
+    starts: Sequence[tuple[str, str]]
+    start: str
+    plan_path: str
+    plan_said: Sequence[str]
+    plan_gpx: str
 
 
 @router.get("/spots")
@@ -90,10 +102,13 @@ def spots(request: Request, house: At, who: Who, water: str = DEMO) -> HTMLRespo
     return render(request, "log/spots.html", _view(house, who, water))
 
 
-def _view(house: At, who: Who, water: str, read: forms.Read | None = None) -> MapView:
+def _view(
+    house: At, who: Who, water: str, read: forms.Read | None = None, *, asked: forms.Read | None = None, planned: OwnPlan | None = None
+) -> MapView:
     fed = None if house.feed is None else house.feed.heard().said
     found = spot_map(house.spots, who.owner, water, fed=fed)
     own = house.spots.own_charts(who.owner)
+    plan_read = asked or forms.Read(values={}, problems={}, texts=USUAL)
     named = [(DEMO, reach_named(DEMO).title), *((f"{OWN}{one.id}", one.name) for one in own)]
     named += [
         (name, _title(name)) for name in house.spots.waters_with_spots(who.owner) if name not in dict(named) and not name.startswith(OWN)
@@ -122,6 +137,13 @@ def _view(house: At, who: Who, water: str, read: forms.Read | None = None) -> Ma
         chart_key=water.removeprefix(OWN) if water.startswith(OWN) else "",
         across=ACROSS,
         down=ACROSS * found.frame.high_m / found.frame.wide_m,
+        plan_fields=field_views(PLAN_FIELDS, plan_read.texts, plan_read.problems, prefix="plan"),
+        starts=[(MIDDLE, "the middle"), *([(BOAT, "the boat")] if found.is_fed else [])]
+        + [(str(one.spot.id), f"spot {one.number}") for one in found.spots],
+        start=plan_read.texts.get("start", MIDDLE),
+        plan_path="" if planned is None else "M" + _line(planned.plan.path, found.frame),
+        plan_said=() if planned is None else _plan_words(planned.plan),
+        plan_gpx="" if planned is None or asked is None else f"/log/spots/plan.gpx?{urlencode({'water': water, **asked.texts})}",
         is_long=found.frame.wide_m > 2.0 * found.frame.high_m,
     )
 
@@ -192,6 +214,51 @@ def _place(house: At, who: Who, water: str, found: forms.Read) -> tuple[float, f
     fed = None if house.feed is None else house.feed.heard().said
     here = spot_map(house.spots, who.owner, water, fed=fed).here_m
     return here[0] + away * math.sin(bearing), here[1] + away * math.cos(bearing)
+
+
+@router.post("/spots/plan")
+def plan(request: Request, house: At, who: Who, given: Form) -> HTMLResponse:
+    """Plan a search on a water of one's own: its way on the map; the form with what is wrong in its place."""
+    water, read = given.get("water", ""), _asked(given)
+    planned = None
+    if not read.problems:
+        try:
+            planned = _planned(house, who, water, read)
+        except DomainError as error:
+            read = replace(read, problems={"low_ft": str(error)})
+    view = _view(house, who, water, asked=read, planned=planned)
+    return in_place(render(request, "log/_spot_map.html", view, status=200 if planned is not None else 422), "#_spot_map")
+
+
+@router.get("/spots/plan.gpx")
+def plan_file(request: Request, house: At, who: Who, water: str) -> Response:
+    """Return the way of a search on a water of one's own as a GPX route; raise DomainError naming the first thing wrong."""
+    read = _asked({mended(name): mended(value) for name, value in request.query_params.items()})
+    if read.problems:
+        raise DomainError(next(iter(read.problems.values())))
+    data = _planned(house, who, water, read).gpx
+    return Response(data, media_type="application/gpx+xml", headers={"Content-Disposition": 'attachment; filename="search.gpx"'})
+
+
+def _asked(given: Mapping[str, str]) -> forms.Read:
+    read = forms.read(PLAN_FIELDS, given)
+    return replace(read, texts={**read.texts, "start": given.get("start", MIDDLE)[:LONGEST_START]})
+
+
+def _planned(house: At, who: Who, water: str, read: forms.Read) -> OwnPlan:
+    fed = None if house.feed is None else house.feed.heard().said
+    return own_plan(house.spots, who.owner, water, asked_of(read), start=read.texts["start"], fed=fed)
+
+
+def _plan_words(found: SearchPlan) -> list[str]:
+    """Return a plan in words: how it goes, and what it would see in the time."""
+    ways = {one.name: f"{one.share:.0%}" for one in found.ways}
+    return [
+        f"{found.length_ft:,.0f} ft in {found.minutes:.0f} min: {found.carrier_khz:g} kHz, {found.reach_ft:.0f} ft to each side,"
+        f" lanes {found.spacing_ft:.0f} ft apart",
+        f"The chance that a school of this band within reach of the plan is shown: {ways['console']}."
+        f" With the live fan alone: {ways['live']}. Straight down the middle: {ways['middle']}.",
+    ]
 
 
 @router.post("/spots/{key}/visit")
