@@ -66,6 +66,17 @@ def test_from_a_plan_to_the_same_school_under_the_live_fan(page, site):
     )
     places = mark["arc"] or [[mark["x_m"], mark["y_m"]]]
     assert min(((a - x) ** 2 + (b - y) ** 2) ** 0.5 for a, b in places) < 6.0
+    # Measured by itself as a thing of ten feet it is ten feet long in each view that draws it; a length that nothing has is refused.
+    point = {"view": "side", "number": abeam, "beam": 1, "slant_m": slant}
+    for long_ft, status in ((10.0, 200), (900.0, 422)):
+        answer = page.evaluate(
+            "(body) => fetch('/api/v1/find/mark', {method: 'POST', headers: {'Content-Type': 'application/json'}, body: JSON.stringify(body)}).then(async (one) => [one.status, await one.json()])",
+            point | {"reference": point | {"long_ft": long_ft}},
+        )
+        assert answer[0] == status
+        if status == 200:
+            assert {one["by_reference_in"] for one in answer[1]["views"]} <= {None, 120}
+    page.problems.clear()
     # By hand: a click on the picture says how far out and how deep, and it is kept as a spot.
     box = page.locator("[data-slot='1'] .find-marks").bounding_box()
     page.mouse.click(box["x"] + 0.7 * box["width"], box["y"] + 0.3 * box["height"])

@@ -15,7 +15,7 @@ from mudlamp.core.searching.boat import ASTERN_M, DRAFT_M, STARBOARD_M, IdlingBo
 from mudlamp.core.searching.marks import Lies, Mark, fix_of, seen_by, together
 from mudlamp.core.searching.measure import level_strip
 from mudlamp.core.searching.search import Search, ViewSetting
-from mudlamp.core.searching.sizes import extent_of
+from mudlamp.core.searching.sizes import by_reference, extent_of
 from mudlamp.core.sonar.console import ViewKind
 from mudlamp.core.units import FOOT_M
 
@@ -176,3 +176,22 @@ def test_a_marks_extent_is_what_is_joined_to_its_brightest_cell():
     # A bottom line runs through the picture: it has no size to tell.
     picture[27:29] = 200
     assert extent_of(picture, 28, 12) is None
+
+
+@pytest.mark.parametrize("seed", range(992, 996))
+def test_a_length_is_told_by_a_known_one_with_the_beam_taken_out(seed):
+    """Brute force: two soft things drawn out by beams of two widths, each measured at half its height as a picture is."""
+    rng = np.random.default_rng(seed)
+    known, asked, beam_there, beam_here = rng.uniform([1.5, 0.8, 0.3, 0.3], [4.0, 5.0, 2.0, 2.0])
+    step = 0.01
+    x = np.arange(-20.0, 20.0, step)
+
+    def drawn_out(long, beam):
+        soft = np.exp(-4.0 * np.log(2.0) * (x / long) ** 2)
+        shape = np.convolve(soft, np.exp(-4.0 * np.log(2.0) * (x / beam) ** 2), mode="same")
+        return float((shape >= 0.5 * shape.max()).sum() * step)
+
+    found = by_reference(drawn_out(asked, beam_here), beam_here, drawn_out(known, beam_there), beam_there, known)
+    assert found == pytest.approx(asked, rel=0.03)
+    # Without taking it out it would be off.
+    assert by_reference(3.0, 0.0, 2.0, 0.0, 4.0) == pytest.approx(6.0)

@@ -1,5 +1,7 @@
 """How large a mark looks in a picture: which is not how large it is."""
 
+import math
+
 import numpy as np
 from scipy.ndimage import label
 
@@ -7,6 +9,8 @@ from mudlamp.core.arrays import ByteArray
 
 # A mark reaches as far as it is at least so bright by its brightest, joined up.
 HALF = 0.5
+# What is left of a look along the track once the beam is taken out is at least this share of it.
+LEAST_LEFT = 0.2
 
 
 def extent_of(brightness: ByteArray, row: int, column: int) -> tuple[int, int] | None:
@@ -30,3 +34,16 @@ def extent_of(brightness: ByteArray, row: int, column: int) -> tuple[int, int] |
     if across[0] == 0 or along[0] == 0 or across[-1] == columns - 1 or along[-1] == rows - 1:
         return None
     return int(along[-1] - along[0] + 1), int(across[-1] - across[0] + 1)
+
+
+def by_reference(look_m: float, smear_m: float, reference_m: float, reference_smear_m: float, true_m: float) -> float:
+    """Return how long something is along the track [m], by a thing of a known length [m] in the same view.
+
+    `look_m` and `reference_m` are how long both look there, each drawn out by the beam at its own range (`smear_m`), which is taken out first:
+    lengths and the beam's width add as squares do (Gaussian shapes, from memory).
+    """
+
+    def own(look: float, smear: float) -> float:
+        return math.sqrt(max(look**2 - smear**2, (LEAST_LEFT * look) ** 2))
+
+    return true_m * own(look_m, smear_m) / max(own(reference_m, reference_smear_m), 1e-6)

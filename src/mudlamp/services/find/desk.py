@@ -18,7 +18,7 @@ from mudlamp.core.searching.boat import Standing
 from mudlamp.core.searching.coverage import Coverage
 from mudlamp.core.searching.marks import Fix, together
 from mudlamp.core.searching.search import ViewSetting
-from mudlamp.core.searching.sizes import extent_of
+from mudlamp.core.searching.sizes import by_reference, extent_of
 from mudlamp.core.setup import ReceiverSetup, with_settings
 from mudlamp.core.sonar.console import BINS, REACH_M, VIEWS, ViewKind
 from mudlamp.core.units import FOOT_M, MPH_M_S
@@ -45,6 +45,8 @@ CONTROLS = (GAIN, NEAR_CUT, QUIETING, PUNCH)
 POINTED_M = 3.0
 # A mark is measured within so many pings and cells of where it was pointed at.
 LOOK_PINGS, LOOK_CELLS = 60, 50
+# How long a thing of a known size may be [ft].
+REFERENCE_FT = (0.5, 60.0)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -174,6 +176,25 @@ class FindDesk:
             block = columns.brightness[:, one.beam, low : cell + LOOK_CELLS + 1]
             extent = extent_of(block, one.number - columns.first, cell - low)
             found.append(None if extent is None else (extent[0] / one.meter_pings, extent[1] * reach_m / BINS))
+        return found
+
+    def sized(self, device: uuid.UUID, mark: Marked, reference: Marked, true_m: float) -> list[float | None]:
+        """Return how long a mark is along the track in each of its views [m], by a reference of a known length there; None where either is not drawn.
+
+        Raises DomainError for a length that no reference has.
+        """
+        require_range("reference_ft", true_m / FOOT_M, *REFERENCE_FT, "ft")
+        known = {
+            one.view: (look[0], 2.0 * one.smear_pings / one.meter_pings)
+            for one, look in zip(reference.views, self.looks(device, reference), strict=True)
+            if look is not None
+        }
+        found: list[float | None] = []
+        for one, look in zip(mark.views, self.looks(device, mark), strict=True):
+            ref = known.get(one.view)
+            found.append(
+                None if look is None or ref is None else by_reference(look[0], 2.0 * one.smear_pings / one.meter_pings, *ref, true_m)
+            )
         return found
 
     def reveal(self, device: uuid.UUID, x_m: float, y_m: float) -> tuple[line.Thing, ...]:

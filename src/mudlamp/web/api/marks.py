@@ -14,7 +14,7 @@ from starlette.concurrency import run_in_threadpool
 from mudlamp.core.casting.solve import Mood
 from mudlamp.core.records.spots import Spot
 from mudlamp.core.sonar.console import ViewKind
-from mudlamp.core.units import INCH_M
+from mudlamp.core.units import FOOT_M, INCH_M
 from mudlamp.formats.fields import PlainText
 from mudlamp.services.find.desk import ellipse_of, in_feet
 from mudlamp.services.find.gpx_file import spots_gpx
@@ -35,6 +35,18 @@ class MarkRequest(Asked):
     number: int = Field(ge=0, le=10**8)
     beam: int
     slant_m: float
+
+
+class ReferenceRequest(MarkRequest):
+    """A mark of a known length [ft], which others are measured by."""
+
+    long_ft: float
+
+
+class PointRequest(MarkRequest):
+    """A point of a picture, and what its size is measured by."""
+
+    reference: ReferenceRequest | None = None
 
 
 class SpotRequest(MarkRequest):
@@ -82,6 +94,7 @@ class InViewAnswer:
     smear_pings: float
     along_in: int | None
     across_in: int | None
+    by_reference_in: int | None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -135,9 +148,13 @@ def _marked(house: At, who: Who, wanted: MarkRequest) -> Marked:
 
 
 @router.post("/mark")
-def mark(house: At, who: Who, wanted: MarkRequest) -> MarkAnswer:
-    """Return where a point of a picture is, and where the same place stands in the other views."""
+def mark(house: At, who: Who, wanted: PointRequest) -> MarkAnswer:
+    """Return where a point of a picture is, where the same place stands in the other views, and how long it is by a reference."""
     found = _marked(house, who, wanted)
+    known = wanted.reference
+    sized: Sequence[float | None] = [None] * len(found.views)
+    if known is not None:
+        sized = house.find.sized(who.device, found, _marked(house, who, known), known.long_ft * FOOT_M)
     fix = found.fix
     long, short, bearing = fix.ellipse
     depths = [one[2] for one in fix.arc_m] or [fix.depth_m or 0.0]
@@ -167,8 +184,9 @@ def mark(house: At, who: Who, wanted: MarkRequest) -> MarkAnswer:
                 smear_pings=one.smear_pings,
                 along_in=None if look is None else round(look[0] / INCH_M),
                 across_in=None if look is None else round(look[1] / INCH_M),
+                by_reference_in=None if long is None else round(long / INCH_M),
             )
-            for one, look in zip(found.views, house.find.looks(who.device, found), strict=True)
+            for one, look, long in zip(found.views, house.find.looks(who.device, found), sized, strict=True)
         ],
     )
 

@@ -37,6 +37,15 @@ export function mountMarks(page, root) {
     await page.readSpots();
     choose(page, spot.id);
   });
+  // A thing of a known length, which what is pointed at from now on is measured by, in whatever view.
+  find("measure-by").addEventListener("submit", (event) => {
+    event.preventDefault();
+    const form = event.target;
+    page.reference = page.reference ? null : { ...page.mark.asked, long_ft: Number(form.elements.long_ft.value) };
+    form.elements.long_ft.disabled = Boolean(page.reference);
+    form.querySelector("button").textContent = page.reference ? "Forget it" : "Measure by it";
+    point(page, page.mark.asked);
+  });
   document.addEventListener("keydown", (event) => {
     if (event.key === "m" && !event.target.closest("input, select, textarea") && page.mark) find("keep").requestSubmit();
   });
@@ -61,11 +70,12 @@ export function mountMarks(page, root) {
 }
 
 async function point(page, asked) {
-  const mark = await ask("/mark", { method: "POST", body: asked });
+  const mark = await ask("/mark", { method: "POST", body: page.reference ? { ...asked, reference: page.reference } : asked });
   if (!mark) return;
   page.mark = { ...mark, asked };
   find("mark-said").textContent = markWords(mark) + sizeWords(mark);
   find("keep").hidden = false;
+  find("measure-by").hidden = !page.reference && !mark.views.some((one) => one.along_in !== null);
   const own = page.spots.filter((spot) => spot.own);
   find("keep").elements.again.replaceChildren(new Option("a new spot", ""), ...own.map((spot) => new Option(`a second look at ${spot.number}`, spot.id)));
   if (page.revealing) page.pointed([mark.x_m, mark.y_m]);
@@ -77,7 +87,9 @@ const NAMES = { scrolling: "scrolling", down: "straight down", side: "to the sid
 // How large it looks in each picture: none of them is how large it is.
 function sizeWords(mark) {
   const looks = mark.views.filter((one) => one.along_in !== null).map((one) => `${one.along_in} by ${one.across_in} in ${NAMES[one.view]}`);
-  return looks.length ? ` Looks ${looks.join(", ")} (along by across); reveal it for its true size.` : "";
+  const known = mark.views.filter((one) => one.by_reference_in !== null).map((one) => `${one.by_reference_in} in by ${NAMES[one.view]}`);
+  const measured = known.length ? ` By your reference it is ${known.join(", ")} along the track.` : "";
+  return (looks.length ? ` Looks ${looks.join(", ")} (along by across); reveal it for its true size.` : "") + measured;
 }
 
 function markWords(mark) {
