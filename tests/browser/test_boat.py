@@ -57,6 +57,13 @@ def test_a_day_in_the_boat_with_the_link_cut_and_the_browser_killed(site, phone)
     page.reload()
     page.wait_for_selector(READY)
     assert page.locator("#counts tbody tr").count() == 4
+    # Another wind, other rows: without a link, one tap a wind.
+    counts = "document.getElementById('counts').innerText"
+    calm = page.evaluate(counts)
+    for label, differs in (("at your back", False), ("in your face", True), ("calm", False)):
+        page.click("#wind")
+        assert page.locator("#wind").inner_text().endswith(label)
+        assert (page.evaluate(counts) != calm) is differs or label == "at your back"
     # Tap the fish, hear what to do, count.
     page.evaluate(OWN_VOICE)
     page.click("#open-pad")
@@ -84,6 +91,11 @@ def test_a_day_in_the_boat_with_the_link_cut_and_the_browser_killed(site, phone)
         until(page, "!document.getElementById('undo-bar').hidden")
     page.click("#asking-yes")
     until(page, "document.getElementById('boat-link').textContent.startsWith('12 waiting')")
+    # Stay or move: no take since the move, no time yet.
+    page.click("[data-tab=setup]")
+    page.click("#not-seeing")
+    until(page, "document.getElementById('stay-said').textContent.startsWith('Too early to tell: 0 takes in 0 min here')")
+    assert page.evaluate("window.heard.at(-1)") == "Too early to tell"
     # The browser dies as browsers do; the link comes back; everything arrives once, in order, at its own time.
     context.close()
     context, page = phone()

@@ -3,6 +3,7 @@
 import hashlib
 import io
 import json
+import os
 import uuid
 import zipfile
 
@@ -225,3 +226,15 @@ def test_two_hundred_spoiled_archives_change_nothing(account, archive, fresh, tm
             assert keep_store.anglers(fresh.engine) == {"Jo": OWNER}
             before = everything(fresh.engine)
     assert refused >= 150
+
+
+def test_a_file_that_goes_while_the_folder_is_swept_harms_nobody(account, monkeypatch):
+    path = account.keep.receiving()
+    path.touch()
+    gone = path.with_name("gone.in")
+    monkeypatch.setattr(type(path), "iterdir", lambda folder: iter([gone, path]))
+    account.keep.sweep()
+    assert path.exists()
+    os.utime(path, (0, 0))
+    account.keep.sweep()
+    assert not path.exists()

@@ -8,14 +8,28 @@ from dataclasses import dataclass
 
 from pydantic import TypeAdapter
 
+from mudlamp.core.advice.answers import Goal
 from mudlamp.core.advice.own_start import shifted_start
 from mudlamp.core.casting.habit import Habit
 from mudlamp.core.controls import INK, ON_CARD
+from mudlamp.core.fishing.moving import Spell
 from mudlamp.core.records.rigs import Json, KeptLure, KeptRod
 from mudlamp.core.rig.profile import BoxedLure
-from mudlamp.core.units import degf_from_degc, feet
+from mudlamp.core.units import MPH_M_S, degf_from_degc, feet
 from mudlamp.core.water.clarity import clarity_of
-from mudlamp.services.boat.tables import CAST_DEPTHS_FT, CAST_FT, CastTable, Progress, RetuneTable, Thrown, cast_table, retune_table
+from mudlamp.services.boat.staying import StayTable, stay_table
+from mudlamp.services.boat.tables import (
+    CAST_DEPTHS_FT,
+    CAST_FT,
+    CastTable,
+    Progress,
+    RetuneTable,
+    Thrown,
+    WindyTable,
+    cast_table,
+    retune_table,
+    windy_tables,
+)
 from mudlamp.services.cards.advising import start_for
 from mudlamp.services.cards.desk import OpenCard
 from mudlamp.services.edge.controls import of
@@ -28,6 +42,9 @@ from mudlamp.services.words import boat as boat_words
 from mudlamp.services.words import card as card_words
 
 VERSION = 1
+# What a wind is taken for where nobody said, and from where on it counts [mph]; for so many lures, those tied on first.
+BREEZE_MPH, LEAST_WIND_MPH = 10.0, 4.0
+MOST_WINDY = 4
 USUAL_ROD_FT = 7.0
 # Of the lures in the box, and of the rods, so many are worked out.
 MOST_LURES, MOST_RODS = 8, 6
@@ -51,12 +68,13 @@ class CardLine:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PackedLure:
-    """A lure with its cast rows."""
+    """A lure with its cast rows, in a calm and in winds."""
 
     id: str
     name: str
     swatch: str
     table: CastTable
+    windy: Sequence[WindyTable] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -112,6 +130,7 @@ class Pack:
     boat_caution: str
     recording: str
     last_time: Sequence[str] = ()
+    stay: StayTable | None = None
 
 
 _PACK = TypeAdapter(Pack)
@@ -135,9 +154,13 @@ def made_pack(
     *,
     now: dt.datetime,
     last_time: Sequence[str] = (),
+    record: Spell | None = None,
     progress: Progress = lambda share: None,
 ) -> Pack:
-    """Return the pack of a card, on a rig with its rods and box, with what the last time like this brought; `progress` may raise to stop it."""
+    """Return the pack of a card, on a rig with its rods and box, with what the last time like this brought and the angler's own `record`.
+
+    `progress` may raise to stop it.
+    """
     plan, card = one.plan, one.plan.card
     lures = _lures(rig, plan.aboard.lure)
     retune = retune_table(
@@ -150,9 +173,11 @@ def made_pack(
     usual_ft = min(max(round(feet(fish_place(card.here, card.window)[0])), CAST_FT[0]), CAST_FT[-1])
     packed = []
     for number, (key, lure) in enumerate(lures):
-        thrown = _thrown(one, rig, lure, habit, usual_ft)
-        table = cast_table(thrown, progress=lambda share, done=number: progress(0.6 + 0.4 * (done + share) / len(lures)))  # type: ignore[misc]
-        packed.append(PackedLure(id=key, name=lure_name(lure), swatch=_swatch(lure.color), table=table))
+
+        def done(share: float, number: int = number) -> None:
+            progress(0.6 + 0.4 * (number + share) / len(lures))
+
+        packed.append(_packed(one, key, _thrown(one, rig, lure, habit, usual_ft), with_wind=number < MOST_WINDY, progress=done))
     return Pack(
         version=VERSION,
         made_at=now,
@@ -180,7 +205,23 @@ def made_pack(
         boat_caution=boat_words.CAUTION,
         recording=boat_words.RECORDING,
         last_time=list(last_time),
+        stay=stay_table(record or Spell(takes=0, minutes=0.0), is_trophy=one.texts.get("goal") == Goal.TROPHY),
     )
+
+
+def _packed(one: OpenCard, key: str, thrown: Thrown, *, with_wind: bool, progress: Progress) -> PackedLure:
+    """Return a lure's rows; a wind is worked out for the lures that are tied on: the others are changed to in a calm moment."""
+    lure = thrown.lure
+    calm = cast_table(thrown, progress=lambda share: progress(0.3 * share))
+    windy = windy_tables(thrown, _wind_mph(one), progress=lambda share: progress(0.3 + 0.7 * share)) if with_wind else ()
+    return PackedLure(id=key, name=lure_name(lure), swatch=_swatch(lure.color), table=calm, windy=windy)
+
+
+def _wind_mph(one: OpenCard) -> float:
+    """Return the wind that casts are worked out for: the card's where it was answered and can be felt, else a breeze."""
+    here = one.plan.card.here
+    told = 0.0 if "wind_m_s" in here.assumed else here.wind_m_s / MPH_M_S
+    return float(round(told)) if told >= LEAST_WIND_MPH else BREEZE_MPH
 
 
 def lure_name(lure: BoxedLure) -> str:

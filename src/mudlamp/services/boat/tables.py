@@ -145,6 +145,34 @@ class Thrown:
     habit: Habit
     usual_ft: float
     fish_ft: float
+    wind_mph: float = 0.0
+    wind_deg: float = 0.0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class WindyTable:
+    """Cast rows in a wind: where it blows, in words, and the rows."""
+
+    label: str
+    table: CastTable
+
+
+# Where the wind goes, from the way to the fish [deg], as one says it in a boat.
+WINDS = {"at your back": 0.0, "in your face": 180.0}
+
+
+def windy_tables(thrown: Thrown, wind_mph: float, *, progress: Progress = lambda share: None) -> list[WindyTable]:
+    """Return the cast rows with the wind at one's back, and in one's face."""
+    return [
+        WindyTable(
+            label=f"{wind_mph:.0f} mph {label}",
+            table=cast_table(
+                replace(thrown, wind_mph=wind_mph, wind_deg=toward),
+                progress=lambda share, done=number: progress((done + share) / len(WINDS)),  # type: ignore[misc]
+            ),
+        )
+        for number, (label, toward) in enumerate(WINDS.items())
+    ]
 
 
 def cast_table(thrown: Thrown, *, progress: Progress = lambda share: None) -> CastTable:
@@ -175,6 +203,8 @@ def cast_at(thrown: Thrown, out_ft: float, depth_ft: float) -> Cast | None:
         thickness_deg=thrown.thickness_deg,
         long_pct=100.0 * thrown.habit.long,
         off_deg=math.degrees(thrown.habit.right_rad),
+        wind_mph=thrown.wind_mph,
+        wind_deg=thrown.wind_deg,
     )
     try:
         return solved(asked)[1]

@@ -1,5 +1,6 @@
 """The desk of what goes out and comes in: tables, sheets, share copies, archives."""
 
+import contextlib
 import datetime as dt
 import hashlib
 import time
@@ -100,8 +101,10 @@ class KeepDesk:
         """Delete what was made a day ago or before."""
         if self._folder.is_dir():
             for path in self._folder.iterdir():
-                if time.time() - path.stat().st_mtime > WAITS_S:
-                    path.unlink(missing_ok=True)
+                # What a job has just done with is gone between one look and the next.
+                with contextlib.suppress(FileNotFoundError):
+                    if time.time() - path.stat().st_mtime > WAITS_S:
+                        path.unlink(missing_ok=True)
 
     # In.
 

@@ -14,10 +14,14 @@ let inHand = null;
 let lastFish = {};
 let undoing = 0;
 let pad = null;
+// Which wind: 0 a calm, else the place of the pack's.
+let wind = 0;
 
 export const rodInHand = () => inHand;
 export const everyRod = () => rods;
 export const lureOf = (rod) => pack.lures.find((lure) => lure.id === rod.lure) ?? pack.lures[0];
+// The rows that hold: those of the wind that was tapped, where the lure has some.
+const tableOf = (lure) => lure.windy?.[wind - 1]?.table ?? lure.table;
 const said = (rod) => ({ rod: rod.id, rod_name: rod.name, lure: lureOf(rod).name });
 
 export function swatch(color) {
@@ -46,6 +50,7 @@ export async function showCast(given) {
   const tied = (await read("tied")) ?? {};
   rods = pack.rods.map((rod) => ({ ...rod, lure: pack.lures.some((lure) => lure.id === tied[rod.id]) ? tied[rod.id] : rod.lure }));
   const hand = await read("hand");
+  wind = (await read("wind")) ?? 0;
   inHand = rods.find((rod) => rod.id === hand) ?? rods.find((rod) => rod.in_hand) ?? rods[0];
   showRods();
   showOutcomes(pack.outcomes);
@@ -53,13 +58,22 @@ export async function showCast(given) {
 
 function showRods() {
   $("rods").replaceChildren(...rods.map((rod) => chip(lureOf(rod).name, rod === inHand, () => take(rod), lureOf(rod).swatch)));
-  const rows = lureOf(inHand).table.big.map((row) => {
+  showWind();
+  const rows = tableOf(lureOf(inHand)).big.map((row) => {
     const line = document.createElement("tr");
     if (row.usual) line.className = "usual";
     [`${row.depth_ft} ft`, `${row.past_ft} ft`, row.count].forEach((text) => line.insertCell().append(String(text)));
     return line;
   });
   $("counts").tBodies[0].replaceChildren(...rows);
+}
+
+function showWind() {
+  const windy = lureOf(inHand).windy ?? [];
+  const label = windy[wind - 1]?.label ?? "calm";
+  $("wind").hidden = !windy.length;
+  $("wind").textContent = label;
+  $("wind").setAttribute("aria-label", `The wind: ${label}. Tap to change it`);
 }
 
 async function take(rod) {
@@ -90,7 +104,7 @@ function showOutcomes(outcomes) {
 
 async function outcome(token, label) {
   const rod = inHand;
-  const id = await note("outcome", { token, ...said(rod), ...lastFish }, { text: label, rod: lureOf(rod).name });
+  const id = await note("outcome", { token, ...said(rod), ...lastFish }, { text: label, rod: lureOf(rod).name, token });
   showOutcomes(token === "bit" ? pack.after_bite : pack.outcomes);
   // What was tapped was for this cast: the next may be to another fish. What follows a bite is of the same.
   if (token !== "bit") lastFish = {};
@@ -187,7 +201,7 @@ function tapped(event) {
 }
 
 function answerFor(out, deep) {
-  const table = lureOf(inHand).table;
+  const table = tableOf(lureOf(inHand));
   const last = table.rows.length / pack.cast_depths - 1;
   const column = Math.min(Math.max(out - pack.cast_from_ft, 0), last);
   const row = Math.min(Math.max(deep - pack.cast_depth_from_ft, 0), pack.cast_depths - 1);
@@ -215,6 +229,11 @@ export function footCount() {
   else begin();
 }
 
+$("wind").addEventListener("click", async () => {
+  wind = (wind + 1) % ((lureOf(inHand).windy ?? []).length + 1);
+  await write("wind", wind);
+  showRods();
+});
 $("open-pad").addEventListener("click", openPad);
 $("pad-grid").addEventListener("pointerdown", tapped);
 $("pad-back").addEventListener("click", closePad);

@@ -77,10 +77,28 @@ async function setIt() {
   running = { ...there };
   await write("running", { pack: pack.made_at, row: running });
   const values = { depth_ft: depths_ft[running.depth], clarity: clarities[running.clarity], sky: skies[running.sky] };
-  await note("move", values, { text: `Moved: ${values.depth_ft} ft, ${values.clarity}`, rod: "" });
+  await note("move", values, { text: `Moved: ${values.depth_ft} ft, ${values.clarity}`, rod: "", moved: true });
+  $("stay-said").textContent = "";
   show();
 }
 
+// Stay or move: takes since the last move, in the minutes since then, and whether fish are seen: the pack's row.
+async function stay(sees) {
+  const table = pack.stay;
+  if (!table) return ($("stay-said").textContent = "Make the pack anew: this one does not say.");
+  const acts = ((await read("acts")) ?? []).filter((act) => !act.undone);
+  const here = acts.slice(acts.findLastIndex((act) => act.moved) + 1);
+  const since = acts.findLast((act) => act.moved) ?? here[0];
+  const minutes = since ? (Date.now() - new Date(since.at)) / 60000 : 0;
+  const takes = Math.min(here.filter((act) => act.token === "bit").length, table.most_takes);
+  const row = Math.floor(Math.min(minutes, table.most_min) / table.step_min);
+  const words = table.said[((sees ? 0 : 1) * (table.most_min / table.step_min + 1) + row) * (table.most_takes + 1) + takes];
+  $("stay-said").textContent = words;
+  $("speech").textContent = speak(words.split(":")[0]);
+}
+
+$("seeing").addEventListener("click", () => stay(true));
+$("not-seeing").addEventListener("click", () => stay(false));
 $("shallower").addEventListener("click", () => move({ depth: there.depth - 1 }));
 $("deeper").addEventListener("click", () => move({ depth: there.depth + 1 }));
 $("depth").addEventListener("click", () => {
