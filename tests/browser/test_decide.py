@@ -31,6 +31,26 @@ def test_an_angler_picks_a_fish_throws_where_told_and_is_told_what_to_do(page, s
     assert page.problems == []
 
 
+def test_another_head_is_tied_on_and_each_shot_is_logged_with_its_own(page, site):
+    opened(page, site)
+    throw_at_fish(page)
+    page.select_option("#tied", label="1/8 oz")
+    until(page, "document.getElementById('lamp').dataset.lure === 'stowed'", 20.0)
+    throw_at_fish(page)
+    until(page, "document.getElementById('tied').selectedOptions[0].textContent === '1/8 oz'")
+    page.wait_for_timeout(3000)
+    page.goto(f"{site.address}/log")
+    page.locator("#_sessions a, .list a").first.click()
+    page.wait_for_url("**/log/*-*")
+    heads = "[...document.querySelectorAll('.shots td[data-label=Head]')].map(one => one.textContent)"
+    again_until(
+        page,
+        page.reload,
+        f"(heads => heads.includes('1/16 oz') && heads.includes('1/8 oz'))({heads})",
+    )
+    assert page.problems == []
+
+
 def test_what_an_angler_says_of_a_mark_stands_and_can_be_taken_back(page, site):
     opened(page, site)
     until(page, "document.getElementById('who').textContent.includes('%')")

@@ -7,6 +7,7 @@ import pytest
 
 from mudlamp.core.casting.heads import sink_speed_m_s
 from mudlamp.core.casting.lures import LureKind, tackle
+from mudlamp.core.hand import Doing
 from mudlamp.core.scene.lure import FLIGHT_S, Lure, LureState
 from mudlamp.core.scene.truth import SEEN_OVER_DB
 from mudlamp.core.scene.world import Outcome, World
@@ -159,3 +160,27 @@ def test_a_lone_target_stands_far_over_bare_water():
     assert (row.kind, row.seen) == ("point", True)
     assert row.over_db > 30.0
     assert row.range_m == pytest.approx(math.hypot(10.0, 4.6), abs=1e-6)
+
+
+def test_another_head_is_tied_on_and_falls_as_its_weight_has_it():
+    """The speeds stand in the ratio that drag has them: the library's sinking speed for each (`fluids`' own check is in tests/reference)."""
+    world = World(load_scene("pear-tree"), seed=3, scripted=False)
+    falls = []
+    for head_kg in (OUNCE_KG / 16.0, OUNCE_KG / 4.0):
+        world.throw(0.0, 8.0)
+        world.advance(world.time_s + 0.4)
+        world.tie(head_kg)
+        # What was out came in, and its shot ended.
+        assert (world.lure.state, world.shots[-1].end_s) == (LureState.STOWED, pytest.approx(world.time_s))
+        world.throw(0.0, 8.0)
+        world.advance(world.time_s + 3.0)
+        start, at = float(world.lure.position_m[2]), world.time_s
+        world.advance(at + 1.0)
+        falls.append((float(world.lure.position_m[2]) - start) / (world.time_s - at))
+    scene = world.scene.angler
+    wanted = [
+        tackle(kind=scene.lure, head_kg=one, material=scene.material, line=scene.line).sink_m_s for one in (OUNCE_KG / 16.0, OUNCE_KG / 4.0)
+    ]
+    assert falls == pytest.approx(wanted, rel=0.05)
+    tied = [one.head_kg for one in world.hand() if one.do is Doing.TIED]
+    assert tied == pytest.approx([scene.head_kg, OUNCE_KG / 16.0, OUNCE_KG / 4.0])

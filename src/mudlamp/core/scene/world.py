@@ -171,12 +171,12 @@ class World:
                 )
         return made
 
-    def _make_lure(self) -> Lure | None:
+    def _make_lure(self, head_kg: float | None = None) -> Lure | None:
         plan = self.scene.angler
         if plan is None:
             return None
-        tied = tackle(kind=plan.lure, head_kg=plan.head_kg, material=plan.material, line=plan.line, weight_kg=plan.weight_kg)
-        return Lure(plan.head_kg, tied)
+        head = plan.head_kg if head_kg is None else head_kg
+        return Lure(head, tackle(kind=plan.lure, head_kg=head, material=plan.material, line=plan.line, weight_kg=plan.weight_kg))
 
     def _make_cover(self, seed: int) -> tuple[Scatterers, FloatArray, BoolArray, Shades]:
         """Return the cover's points, what each faces and whether it is a stick's, and the posts that shade."""
@@ -231,6 +231,14 @@ class World:
             wind_m_s=self.scene.water.wind_m_s,
         )
 
+    def tie(self, head_kg: float) -> None:
+        """Tie the lure on with another head [kg]; one still out comes in first, and its shot ends."""
+        if self.lure is None or self.lure.state is LureState.TAKEN:
+            return
+        self._end_shot()
+        self.lure = self._make_lure(head_kg)
+        self._note_tied()
+
     def throw(self, x_m: float, y_m: float) -> None:
         """Throw the lure to a place on the surface [m]; a lure still out comes in first, and its shot ends."""
         if self.lure is None or self.lure.state is LureState.TAKEN:
@@ -271,8 +279,8 @@ class World:
 
     def _note_tied(self) -> None:
         angler = self.scene.angler
-        if angler is not None:
-            self._hand.append(HandEvent(time_s=self.time_s, do=Doing.TIED, lure=angler.lure, head_kg=angler.head_kg))
+        if angler is not None and self.lure is not None:
+            self._hand.append(HandEvent(time_s=self.time_s, do=Doing.TIED, lure=angler.lure, head_kg=self.lure.head_kg))
 
     def _note_throw(self, x_m: float, y_m: float) -> None:
         pose = self._boat_pose()

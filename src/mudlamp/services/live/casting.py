@@ -19,6 +19,8 @@ MOST_TOLD = 12
 # Slower than this a fish is taken to hold still: the tracker's own error is of that size [m/s].
 MOVES_M_S = 0.12
 STEPS = 12
+# The head where nobody said.
+USUAL_HEAD_KG = OUNCE_KG / 16.0
 
 
 def casts_told(
@@ -32,6 +34,7 @@ def casts_told(
     rod_up_m: float,
     spare_db: float | None = None,
     temperature_degc: float | None = None,
+    head_kg: float = 0.0,
 ) -> list[CastTold]:
     """Return the casts for the nearest fish that can be thrown at; none under a fan that lies flat, which knows no depth.
 
@@ -53,7 +56,7 @@ def casts_told(
             is_slant=False,
             transducer_m=look.depth_m,
             thickness_rad=look.thickness_rad,
-            head_kg=OUNCE_KG / 16.0,
+            head_kg=head_kg or USUAL_HEAD_KG,
             sink_m_s=sink_m_s,
             rod_tip_m=rod_up_m,
             # Thrown on Lamp it falls on an open bail.

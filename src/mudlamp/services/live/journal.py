@@ -49,6 +49,7 @@ class Journal:
         self._writer = writer
         self._shot_keys: dict[int, uuid.UUID] = {}
         self._shot_demo: dict[int, bool] = {}
+        self._shot_head: dict[int, float] = {}
         self._shots_told: list[Shot] = []
         self._paths: dict[int, _Path] = {}
         self._noted: _Noted | None = None
@@ -81,6 +82,7 @@ class Journal:
                 self._shots_told.append(shot)
                 self._shot_keys[shot.number] = uuid.uuid4()
                 self._shot_demo[shot.number] = self._water.scripted
+                self._shot_head[shot.number] = self._water.head_kg
             self._shots_told[i] = shot
             self._shot(shot)
 
@@ -94,7 +96,8 @@ class Journal:
             end_s=shot.end_s,
             at=self._opened.started_at + dt.timedelta(seconds=shot.start_s),
             ahead_m=self._water.thrown_m(shot),
-            head_kg=self._water.head_kg,
+            # What was tied on as it began: another head may be by its end.
+            head_kg=self._shot_head[shot.number],
             outcome=None if shot.outcome is None else shot.outcome.value,
         )
         self._writer.put(record)

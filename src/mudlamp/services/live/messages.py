@@ -15,7 +15,7 @@ from mudlamp.core.setup import Setting
 from mudlamp.core.tracking.classes import FishClass
 from mudlamp.formats.fields import Within, first_problem
 from mudlamp.services.edge.controls import BY_NAME, EDGE, read_settings
-from mudlamp.services.water.hands import Bail, Lift, Reel, ShowMe, ThrowAt
+from mudlamp.services.water.hands import Bail, Lift, Reel, ShowMe, ThrowAt, Tie
 
 Side = Literal["a", "b"]
 
@@ -115,7 +115,7 @@ class ShowSpots:
     spots: tuple[Spot, ...]
 
 
-Asked = SetControls | SetPace | SetTwin | SetAuto | AskPrice | SetSettling | SayWho | ThrowAt | Bail | Reel | Lift | ShowMe
+Asked = SetControls | SetPace | SetTwin | SetAuto | AskPrice | SetSettling | SayWho | ThrowAt | Bail | Reel | Lift | ShowMe | Tie
 Command = Asked | UseScreen | ShowSpots
 _PARSER: TypeAdapter[Asked] = TypeAdapter(Annotated[Asked, Field(discriminator="type")])
 

@@ -15,6 +15,7 @@ from mudlamp.core.scene.truth import TruthRow
 from mudlamp.core.tracking.reacting import Reported
 from mudlamp.core.tracking.track import Kind
 from mudlamp.core.tracking.tracker import TrackView
+from mudlamp.services.edge.weights import ounces
 from mudlamp.services.live import frames, telling
 from mudlamp.services.live.audience import Audience
 from mudlamp.services.live.casting import casts_told
@@ -61,6 +62,7 @@ class Teller:
         self._casts: list[CastTold] = []
         self._decider = Decider(water.temperature_degc)
         self._drops = Drops()
+        self._head_kg = water.head_kg
         # How the lure stood over what hides it when it was last in the picture [dB].
         self._spare_db: float | None = None
         self._call: tuple[int, str] | None = None
@@ -95,6 +97,7 @@ class Teller:
             farthest_m=look.farthest_m,
             window=whole,
             scripted=water.scripted,
+            head=ounces(water.head_kg).removesuffix(" oz") if water.head_kg > 0.0 else "",
             controls=telling.transducer_values(water),
             panes=[telling.pane_told(pane, whole) for pane in self._panes],
             pace=self._pacing.pace.value,
@@ -135,6 +138,9 @@ class Teller:
     def note_tracks(self, ping: Ping, tracks: Sequence[TrackView], *, sink_m_s: float) -> None:
         """Take in what is followed: for readings where no truth is known, for the casts, and for what to do now."""
         rod, plane = RodTold(), GroundPlane.of(ping)
+        if self._water.head_kg != self._head_kg:
+            # Another head falls at another speed: what was learned of the last one's drops is not this one's.
+            self._head_kg, self._drops = self._water.head_kg, Drops()
         lure = next((track for track in tracks if track.kind is Kind.LURE and not track.coasting), None)
         falls = lure is not None and self._water.lure == LureState.SINKING.value and not plane.plane.is_flat
         self._drops.note(ping.time_s, lure.place[1] if lure is not None and falls else None, expected_m_s=sink_m_s)
@@ -149,6 +155,7 @@ class Teller:
             rod_up_m=rod.up_m,
             spare_db=self._spare_db,
             temperature_degc=self._water.temperature_degc,
+            head_kg=self._head_kg,
         )
         self._estimate = telling.estimate_of(tracks)
 

@@ -60,6 +60,8 @@ class StateTold:
     farthest_m: float
     window: Window
     scripted: bool
+    # The head that is tied on, as it is sold; empty without a rod.
+    head: str
     controls: Mapping[str, Value]
     panes: Sequence[PaneTold]
     pace: str

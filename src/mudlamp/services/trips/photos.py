@@ -112,5 +112,6 @@ class Photos:
         if self._folder.is_dir():
             there = {str(key) for key in store.photo_keys(self._engine)}
             for path in self._folder.iterdir():
-                if path.stem not in there and time.time() - path.stat().st_mtime > SETTLED_S:
-                    path.unlink(missing_ok=True)
+                with contextlib.suppress(FileNotFoundError):
+                    if path.stem not in there and time.time() - path.stat().st_mtime > SETTLED_S:
+                        path.unlink(missing_ok=True)

@@ -45,4 +45,12 @@ class ShowMe:
     type: Literal["show_me"] = "show_me"
 
 
-Hand = ThrowAt | Bail | Reel | Lift | ShowMe
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Tie:
+    """Tie the lure on with another head [oz]."""
+
+    type: Literal["tie"] = "tie"
+    head_oz: Annotated[float, Within(0.008, 2.0, "oz")]
+
+
+Hand = ThrowAt | Bail | Reel | Lift | ShowMe | Tie

@@ -11,8 +11,9 @@ from mudlamp.core.scene.world import Shot
 from mudlamp.core.setup import Setting
 from mudlamp.core.sonar.transducer import Acquisition, changed
 from mudlamp.core.tracking.classes import Priors
+from mudlamp.core.units import OUNCE_KG
 from mudlamp.heads.simulated import SimulatedHead
-from mudlamp.services.water.hands import Bail, Hand, Lift, Reel, ShowMe, ThrowAt
+from mudlamp.services.water.hands import Bail, Hand, Lift, Reel, ShowMe, ThrowAt, Tie
 from mudlamp.services.water.role import FanLook, Outline
 
 # So long the scripted angler shows how it is done [s].
@@ -88,6 +89,8 @@ class SimulatedWater:
                 world.reel(on)
             case Lift(by_m=by_m):
                 world.lift(by_m)
+            case Tie(head_oz=head_oz):
+                world.tie(head_oz * OUNCE_KG)
 
     def outlines(self) -> list[Outline]:
         """Return the cover that stands in the fan now; each shade of it is a box."""

@@ -4,6 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from mudlamp.core.advice.auto import AUTO_CONTROLS
+from mudlamp.core.casting.heads import SOLD_OZ
 from mudlamp.core.controls import AIM, FAN, LOOK_BACK, ON_CARD, QUIETING, RECEIVER_NUMBERS, SOUND_SPEED, STEADY, TILT, Control
 from mudlamp.core.receiver.screen import Screen
 from mudlamp.core.records.spots import SPOT_KINDS
@@ -29,6 +30,14 @@ class ChoiceView:
 
     value: str
     label: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class HeadView:
+    """A head as it is sold: its words, and how many ounces."""
+
+    said: str
+    ounces: str
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -102,6 +111,7 @@ class LampView:
     folded_names: str
     who_choices: Sequence[tuple[str, str]]
     spot_kinds: Sequence[str]
+    heads: Sequence["HeadView"]
     receiver: str
     unit: UnitView
     scenes: Sequence[SceneChoice]
@@ -127,6 +137,7 @@ def lamp_view(water: Plan | None, first: Scene, scenes: Sequence[SceneRow], *, s
         folded_names=_listed(AIM, TILT, STEADY),
         who_choices=WHO_CHOICES,
         spot_kinds=SPOT_KINDS,
+        heads=[HeadView(said=str(size), ounces=f"{float(size):.6g}") for size in SOLD_OZ],
         receiver=" ".join(of(name).name for name in ReceiverSetup.__slots__),
         unit=_unit(screen, has_rig=has_rig),
         scenes=tuple(

@@ -129,6 +129,7 @@ function mount(root) {
   side.addEventListener("pointerleave", () => ((page.hover = null), (find("hover").textContent = "")));
   find("again").addEventListener("click", () => socket.again());
   find("throw")?.addEventListener("click", throwAtFish);
+  find("tied")?.addEventListener("change", (event) => send({ type: "tie", head_oz: Number(event.target.value) }));
   const tour = simulated ? new Tour(find, { page, stage: stages[0], rail, bench, send, cast: throwAtFish }) : null;
   find("help").addEventListener("click", toggleHelp);
   find("keys-close").addEventListener("click", toggleHelp);

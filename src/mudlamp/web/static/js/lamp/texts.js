@@ -51,6 +51,7 @@ export function makeTexts({ page, root, find, rail, bench, pace, ribbon, matchIn
       bench.take(state);
       root.dataset.scripted = String(state.scripted);
       root.dataset.pace = state.pace;
+      showTied(find("tied"), state.head);
       root.classList.toggle("with-twin", twin);
       root.classList.toggle("lies-flat", state.fan === "flat");
       find("side-b").hidden = !twin;
@@ -102,4 +103,11 @@ function showSides(find, rail, twin) {
   find("sides").hidden = !twin;
   const radio = find("sides").querySelector(`input[value="${rail.side}"]`);
   radio.checked = true;
+}
+
+// The head that is tied on; one that is not sold has no line in the list.
+function showTied(list, said) {
+  if (!list || document.activeElement === list) return;
+  const found = [...list.options].findIndex((one) => one.dataset.said === said);
+  list.selectedIndex = found;
 }
