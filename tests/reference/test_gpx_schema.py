@@ -1,4 +1,4 @@
-"""GPX against the published schema of GPX 1.1 (topografix.com/GPX/1/1/gpx.xsd, kept whole as tests/data/gpx-1.1.xsd), by a library (xmlschema)."""
+"""GPX against the published schema of GPX 1.1 (topografix.com/GPX/1/1/gpx.xsd, kept as tests/data/gpx-1.1.xsd, its remarks left out), by a library (xmlschema)."""
 
 import datetime as dt
 import re
