@@ -47,7 +47,7 @@ def fill(account, pear_tree, tmp_path):
     """Something of everything, made as people make it."""
     engine = account.engine
     log_store.put(engine, [AnglerRecord(id=OWNER, name="Jo", created_at=NOW)])
-    trip = account.trip(notes="Fog till ten")
+    trip = account.trip(notes="Fog till ten", latitude="42.123", longitude="-88.2")
     account.trips.start(OWNER, trip.id)
     session = session_record(owner=OWNER, angler_id=OWNER, source="real", trip_id=trip.id, known={"lure": "jig"})
     shot = shot_record(session.id, end_s=20.0, outcome="landed", source="real")

@@ -389,6 +389,8 @@ def test_the_minute_keeps_levels_to_a_quarter_decibel_and_only_the_newest(pear_t
     assert len(minute) == 5
     assert [minute.ping(at).number for at in range(5)] == [3, 4, 5, 6, 7]
     assert minute.beside(0) == "beside 3"
+    # Where a moment stands on the tape.
+    assert [minute.share_of(number / 15.0) for number in (2, 3, 5, 7, 8)] == [None, 0.0, pytest.approx(0.5), pytest.approx(1.0), None]
     inside = (pings[5].echo_level_db > -149.0) & (pings[5].echo_level_db < -24.0)
     np.testing.assert_allclose(minute.ping(2).echo_level_db[inside], pings[5].echo_level_db[inside], atol=0.26)
     copy = minute.stretch()

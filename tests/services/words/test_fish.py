@@ -43,3 +43,10 @@ def test_the_beam_stays_on_the_fish_and_the_lure_is_what_moves():
     assert aside_words(0.1, out_m=3.0) == "jig in line"
     lure = fish(size=None, side=Side(across_m=0.0, low_m=-0.2, high_m=0.2))
     assert fact_words(fish(), lure).endswith("jig 2 ft left of it: next throw 2 ft right")
+
+
+@pytest.mark.parametrize(
+    ("off_m", "said"), [(None, ""), (0.05, ", in the cover"), (0.2, ", 1 ft off cover"), (1.2, ", 4 ft off cover"), (3.5, "")]
+)
+def test_cover_is_spoken_of_where_a_fish_is_by_it(off_m, said):
+    assert f"12 down, 6 off bottom{said} · " in fact_words(fish(off_cover_m=off_m), None)

@@ -13,8 +13,10 @@ from mudlamp.services.cards.questions import GOALS
 from mudlamp.services.edge import forms
 from mudlamp.services.edge.forms import FEET, INCHES, Field, Read, multiple
 from mudlamp.services.trips.fields import (
+    HALF_A_PLACE,
     LONG_NOTE,
     LONGEST_NAME,
+    PLACE,
     POUNDS,
     PRESENTATIONS,
     SPECIES,
@@ -78,6 +80,8 @@ TRIP_SHEET = (
     _can_be(forms.words("water", "Water", longest=80, required=True), "lake", "river", "where"),
     _can_be(forms.words("people", "Aboard", longest=400), "aboard", "anglers", "with"),
     _can_be(forms.choice("goal", "What for", GOALS)),
+    _can_be(forms.number("latitude_deg", "Latitude", -90.0, 90.0, PLACE), "latitude", "lat"),
+    _can_be(forms.number("longitude_deg", "Longitude", -180.0, 180.0, PLACE), "longitude", "lon", "lng"),
     _can_be(forms.note("notes", "Notes", longest=WHOLE_PAGE), "note", "comment", "remarks"),
     _can_be(forms.choice("source", "Source", OWN_SOURCES)),
     _can_be(forms.words("started_at", "Started", longest=40)),
@@ -233,6 +237,9 @@ def _trip(found: Read, *, owner: uuid.UUID, zone: dt.tzinfo | None, now: dt.date
     people = [name for part in text.strip("[]").replace('"', "").split(",") if (name := " ".join(part.split()))]
     if len(people) > MOST_PEOPLE or any(len(name) > LONGEST_NAME for name in people):
         raise DomainError(f"Aboard is {text[:40]}: it must be {MOST_PEOPLE} names at most, {LONGEST_NAME} letters each")
+    place = found.number("latitude_deg"), found.number("longitude_deg")
+    if (place[0] is None) != (place[1] is None):
+        raise DomainError(HALF_A_PLACE)
     return TripRecord(
         id=_key(found.text("id"), "Key") or uuid.uuid4(),
         source=found.text("source") or "real",
@@ -245,4 +252,6 @@ def _trip(found: Read, *, owner: uuid.UUID, zone: dt.tzinfo | None, now: dt.date
         goal=found.text("goal"),
         started_at=_iso(found.text("started_at"), "Started", zone),
         ended_at=_iso(found.text("ended_at"), "Ended", zone),
+        latitude_deg=place[0],
+        longitude_deg=place[1],
     )

@@ -2,12 +2,14 @@
 
 import threading
 import uuid
+from collections import deque
 from collections.abc import Sequence
 
 from mudlamp.core.casting.drops import Drops
 from mudlamp.core.casting.solve import SPARE_DB
 from mudlamp.core.ping import Ping
 from mudlamp.core.plane import GroundPlane
+from mudlamp.core.reactions import Reaction
 from mudlamp.core.receiver.screen import Screen, scales
 from mudlamp.core.records.spots import Spot
 from mudlamp.core.scene.lure import LureState
@@ -39,6 +41,10 @@ from mudlamp.services.recordings.minute import SECONDS, Minute
 from mudlamp.services.water.role import LiveWater
 from mudlamp.services.words import readings as words
 
+# What says only that nothing happened; and so many other reactions are marked on the tape.
+QUIET = (Reaction.NOT_SHOWN, Reaction.NO_ANSWER)
+MOST_TICKS = 60
+
 
 class Teller:
     """What a session says. `truth` and `erased` are of the newest ping whose truth was looked up."""
@@ -66,6 +72,8 @@ class Teller:
         # How the lure stood over what hides it when it was last in the picture [dB].
         self._spare_db: float | None = None
         self._call: tuple[int, str] | None = None
+        # When fish last did something: where to look in the last minute.
+        self._acted_s: deque[float] = deque(maxlen=MOST_TICKS)
         self._estimate = words.Estimate(sure=0, followed=0, lure=False)
 
     def tell_trouble(self, said: str) -> None:
@@ -133,6 +141,8 @@ class Teller:
             shot=event.shot,
         )
         self._decider.note(one)
+        if event.token not in QUIET:
+            self._acted_s.append(event.time_s)
         self.audience.tell(message)
 
     def note_tracks(self, ping: Ping, tracks: Sequence[TrackView], *, sink_m_s: float) -> None:
@@ -189,8 +199,12 @@ class Teller:
         self._pacing.at += 1
         share = at / max(len(self.minute) - 1, 1)
         self.audience.pass_latest("tracks", self.minute.beside(at))
-        self.audience.tell_latest(PlaceTold(share=round(share, 3), seconds=round(self.minute.seconds, 1)))
+        self.audience.tell_latest(PlaceTold(share=round(share, 3), seconds=round(self.minute.seconds, 1), acted=self._ticks()))
         return self.minute.ping(at)
+
+    def _ticks(self) -> list[float]:
+        shares = [self.minute.share_of(at) for at in self._acted_s]
+        return [round(one, 3) for one in shares if one is not None]
 
     def show(self, ping: Ping) -> None:
         """Give each picture to the viewers; a slow processor shows it later."""

@@ -3,6 +3,9 @@
 import math
 from collections.abc import Sequence
 
+import numpy as np
+
+from mudlamp.core.arrays import FloatArray
 from mudlamp.core.controls import TRANSDUCER
 from mudlamp.core.ping import Ping
 from mudlamp.core.plane import GroundPlane
@@ -27,6 +30,7 @@ from mudlamp.services.words.screen import lure_words, shape_words
 
 SURE = 0.6
 MOST_SPOTS_SHOWN = 12
+NO_COVER: FloatArray = np.zeros((0, 3))
 
 
 def pane_told(pane: Pane, whole: Window) -> PaneTold:
@@ -48,8 +52,8 @@ def transducer_values(water: LiveWater) -> dict[str, float | str]:
     return {name: value for name, value in edge_values(water.acquisition).items() if name in names}
 
 
-def track_told(track: TrackView, plane: GroundPlane, lure: TrackView | None = None) -> TrackTold:
-    """Return a track as the page draws it, its facts by where the lure is."""
+def track_told(track: TrackView, plane: GroundPlane, lure: TrackView | None = None, cover: FloatArray = NO_COVER) -> TrackTold:
+    """Return a track as the page draws it, its facts by where the lure is and the `cover`: places and half lengths (N, 3) [m]."""
     ahead_m, other_m = plane.from_boat(track.place)
     toward = plane.turned(track.velocity_m_s)
     return TrackTold(
@@ -64,7 +68,9 @@ def track_told(track: TrackView, plane: GroundPlane, lure: TrackView | None = No
         angle_rad=round(track.angle_rad, 4),
         length_in=round(feet(track.length_m) * 12.0 * 4.0) / 4.0,
         size_in=inches(track.size.length_m) if track.size is not None and track.size.sure else None,
-        facts=fact_words(_measured(track, plane), None if lure is None else _measured(lure, plane)) if track.kind is Kind.FISH else "",
+        facts=fact_words(_measured(track, plane, cover), None if lure is None else _measured(lure, plane))
+        if track.kind is Kind.FISH
+        else "",
         side=None if track.side is None or not track.side.known else (round(track.side.low_m, 2), round(track.side.high_m, 2)),
         said=None if track.said is None else track.said.value,
         toward=(round(toward[0], 2), round(toward[1], 2)),
@@ -72,7 +78,20 @@ def track_told(track: TrackView, plane: GroundPlane, lure: TrackView | None = No
     )
 
 
-def _measured(track: TrackView, plane: GroundPlane) -> Measured:
+def _cover_of(tracks: Sequence[TrackView]) -> FloatArray:
+    """Return the places and half lengths (N, 3) [m] of the tracks that are cover."""
+    rows = [(*track.place, 0.5 * track.length_m) for track in tracks if track.kind is Kind.COVER]
+    return np.array(rows) if rows else NO_COVER
+
+
+def _off_cover_m(track: TrackView, cover: FloatArray) -> float | None:
+    if not len(cover):
+        return None
+    away = np.hypot(cover[:, 0] - track.place[0], cover[:, 1] - track.place[1]) - cover[:, 2] - 0.5 * track.length_m
+    return max(float(away.min()), 0.0)
+
+
+def _measured(track: TrackView, plane: GroundPlane, cover: FloatArray = NO_COVER) -> Measured:
     ahead_m, other_m = plane.from_boat(track.place)
     return Measured(
         ahead_m=ahead_m,
@@ -82,6 +101,7 @@ def _measured(track: TrackView, plane: GroundPlane) -> Measured:
         size=track.size,
         side=track.side,
         identity=track.identity,
+        off_cover_m=_off_cover_m(track, cover),
     )
 
 
@@ -153,11 +173,11 @@ def tracks_told(
     """Return what goes with a ping."""
     plane = GroundPlane.of(ping)
     shots = water.shots
-    lure = next((track for track in tracks if track.kind is Kind.LURE), None)
+    lure, cover = next((track for track in tracks if track.kind is Kind.LURE), None), _cover_of(tracks)
     return TracksTold(
         ping=ping.number,
         time_s=ping.time_s,
-        tracks=[track_told(track, plane, lure) for track in tracks if track.kind in (Kind.FISH, Kind.LURE)],
+        tracks=[track_told(track, plane, lure, cover) for track in tracks if track.kind in (Kind.FISH, Kind.LURE)],
         schools=[_school_told(one, plane) for one in schools_of(tracks, beam_width_rad=ping.setup.beam_width_rad)],
         bait=[_cloud_told(one, plane) for one in clouds_of(tracks)],
         spots=_spots_told(spots, ping, water.acquisition.window) if spots else (),

@@ -222,11 +222,12 @@ class ReactionTold:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PlaceTold:
-    """Where in the last minute the picture is: a share of it, and how long it is [s]."""
+    """Where in the last minute the picture is: a share of it, how long it is [s], and where in it fish did something."""
 
     type: Literal["place"] = "place"
     share: float
     seconds: float
+    acted: Sequence[float]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

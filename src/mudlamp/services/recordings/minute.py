@@ -42,6 +42,12 @@ class Minute:
         """How long what is kept runs [s]."""
         return self._kept[-1].time_s - self._kept[0].time_s if self._kept else 0.0
 
+    def share_of(self, time_s: float) -> float | None:
+        """Return where in what is kept a time is, as a share of it; None where it is not in it."""
+        if not self._kept or not self._kept[0].time_s <= time_s <= self._kept[-1].time_s:
+            return None
+        return (time_s - self._kept[0].time_s) / max(self.seconds, 1e-9)
+
     def keep(self, ping: Ping, beside: str) -> None:
         """Take in a ping and the text that was told with it."""
         shape = ping.echo_level_db.shape

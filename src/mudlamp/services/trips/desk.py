@@ -23,6 +23,7 @@ from mudlamp.services.log.replays import recordings_of
 from mudlamp.services.trips.fields import (
     CATCH_FIELDS,
     CONDITION_FIELDS,
+    HALF_A_PLACE,
     MOVE_FIELDS,
     RULE_FIELDS,
     TRIP_FIELDS,
@@ -117,7 +118,7 @@ class TripDesk:
         if found.problems:
             return None, found
         if (found.number("latitude") is None) != (found.number("longitude") is None):
-            return None, replace(found, problems={"latitude": "Latitude and Longitude go together: give both, or neither"})
+            return None, replace(found, problems={"latitude": HALF_A_PLACE})
         rig = rig_store.active_rig(self._engine, owner)
         rig_id = was.rig_id if was is not None else None if rig is None else rig.id
         try:

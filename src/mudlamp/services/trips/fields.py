@@ -24,6 +24,7 @@ CLARITIES = {one.value: one.value for one in Clarity}
 SAW = {"yes": "fish there", "no": "no fish"}
 LONG_NOTE, LONGEST_NAME, WHOLE_PAGE = 2000, 30, 12_000
 PLACE = Unit(name="deg")
+HALF_A_PLACE = "Latitude and Longitude go together: give both, or neither"
 
 TRIP_FIELDS = (
     forms.words("title", "Trip", longest=120, required=True),

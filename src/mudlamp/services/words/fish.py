@@ -16,12 +16,17 @@ STILL = "holds still"
 STILL_M_S = 0.12
 # A lure this far aside of the fish is worth a word [m]; nearer to the boat than this the rod moves it, farther out only the next throw.
 ASIDE_M, ROD_MOVES_M = 0.3, 4.5
+# Nearer to cover than this a fish is in it, farther off than this it has nothing to do with it [m].
+IN_COVER_M, FROM_COVER_M = 0.15, 3.0
 WEIGHED = {FishClass.PANFISH: Weighed.BLACK_CRAPPIE, FishClass.BASS: Weighed.LARGEMOUTH, FishClass.ROUGH: Weighed.CARP}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Measured:
-    """What is known of a fish: `ahead_m` of the boat, under it and off the bottom [m], its way ahead and down [m/s], size and side."""
+    """What is known of a fish: `ahead_m` of the boat, under it and off the bottom [m], its way ahead and down [m/s], size and side,
+
+    and how far it is from the nearest cover in the fan's plane [m] (None: from none that is known).
+    """
 
     ahead_m: float
     depth_m: float | None
@@ -30,6 +35,7 @@ class Measured:
     size: Size | None
     side: Side | None
     identity: Identity | None
+    off_cover_m: float | None = None
 
 
 def inches(length_m: float) -> int:
@@ -60,7 +66,14 @@ def _place_words(fish: Measured) -> str:
     if fish.depth_m is None:
         return out
     under = f"{out}, {feet(fish.depth_m):.0f} down"
-    return under if fish.over_bottom_m is None else f"{under}, {feet(fish.over_bottom_m):.0f} off bottom"
+    found = under if fish.over_bottom_m is None else f"{under}, {feet(fish.over_bottom_m):.0f} off bottom"
+    return found + _cover_words(fish.off_cover_m)
+
+
+def _cover_words(off_m: float | None) -> str:
+    if off_m is None or off_m > FROM_COVER_M:
+        return ""
+    return ", in the cover" if off_m < IN_COVER_M else f", {max(round(feet(off_m)), 1)} ft off cover"
 
 
 def _motion_words(fish: Measured) -> str:

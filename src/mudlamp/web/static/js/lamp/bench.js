@@ -17,6 +17,7 @@ export class Bench {
     this.marks = "chosen";
     this.shown = shown;
     this.tape = document.getElementById("tape");
+    this.ticks = document.getElementById("tape-ticks");
     root.addEventListener("click", (event) => {
       const button = event.target.closest("button");
       if (button?.dataset.pace) this.setPace(button.dataset.pace);
@@ -45,11 +46,26 @@ export class Bench {
     this.pace = state.pace;
     this.twin = state.panes.length === 2;
     this.tape.hidden = this.pace !== "replay";
+    this.ticks.toggleAttribute("hidden", this.tape.hidden);
     this.mark();
   }
 
   place(message) {
+    this.tick(message.acted);
     if (document.activeElement !== this.tape || !this.tape.matches(":active")) this.tape.value = String(Math.round(message.share * 1000));
+  }
+
+  // Where in the last minute fish did something.
+  tick(shares) {
+    const said = shares.join(" ");
+    if (this.ticked === said) return;
+    this.ticked = said;
+    const lines = shares.map((share) => {
+      const line = document.createElementNS("http://www.w3.org/2000/svg", "line");
+      Object.entries({ x1: 1000 * share, x2: 1000 * share, y1: 0, y2: 10 }).forEach(([name, value]) => line.setAttribute(name, value));
+      return line;
+    });
+    this.ticks.replaceChildren(...lines);
   }
 
   mark() {
