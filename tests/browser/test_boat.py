@@ -62,7 +62,7 @@ def test_a_day_in_the_boat_with_the_link_cut_and_the_browser_killed(site, phone)
     calm = page.evaluate(counts)
     for label, differs in (("at your back", False), ("in your face", True), ("calm", False)):
         page.click("#wind")
-        assert page.locator("#wind").inner_text().endswith(label)
+        until(page, f"document.getElementById('wind').textContent.endsWith('{label}')")
         assert (page.evaluate(counts) != calm) is differs or label == "at your back"
     # Tap the fish, hear what to do, count.
     page.evaluate(OWN_VOICE)

@@ -2,7 +2,9 @@ import math
 
 import numpy as np
 import pytest
+from scipy.integrate import quad
 
+from mudlamp.core.casting import _kernels as falling
 from mudlamp.core.ping import Fan, Pose
 from mudlamp.core.scene import _kernels as relief
 from mudlamp.core.scene.bottom import PENETRATION_M, Feature, FeatureKind, Ground, GroundGrid, Patch, make_bottom
@@ -286,3 +288,21 @@ def test_the_depth_between_grid_nodes_is_linear_and_hiding_silences_what_is_behi
         amplitude = np.ones(2)
         kernel(x, y, z, amplitude, 0, 2, np.array([0.0, 0.0, 1.0]), 30.0, -10.0, -10.0, 0.25, wall)
         np.testing.assert_array_equal(amplitude, [0.0, 1.0])
+
+
+def test_a_swing_and_a_rise_are_what_their_python_says_and_what_a_library_integrates():
+    rng = np.random.default_rng(999)
+    for _ in range(60):
+        away, deep, tip, sink = rng.uniform(2.0, 20.0), rng.uniform(0.5, 9.0), rng.uniform(0.5, 2.5), rng.uniform(0.1, 1.2)
+        line = math.hypot(away, deep + tip)
+        start, end = math.asin(tip / line), math.asin((deep + tip) / line)
+        given = (start, end, line, sink, 200, 1e-3)
+        found = falling.swing_seconds(*given)
+        assert found == pytest.approx(falling.swing_seconds.py_func(*given), rel=1e-12)
+        # Source: SciPy's adaptive quadrature of the same pendulum at its terminal speed.
+        assert found == pytest.approx(quad(lambda a, line=line, sink=sink: line / (sink * math.sqrt(math.cos(a))), start, end)[0], rel=2e-3)
+        reeled = (away, 0.3 * away, deep, tip, sink, rng.uniform(0.1, 1.5), 0.05)
+        risen = falling.risen_depth(*reeled)
+        assert risen == pytest.approx(falling.risen_depth.py_func(*reeled), rel=1e-9, abs=1e-9)
+        # A step a tenth as long: the same depth within what a step rises.
+        assert risen == pytest.approx(falling.risen_depth(*reeled[:-1], 0.005), abs=0.1)

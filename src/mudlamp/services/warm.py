@@ -6,6 +6,7 @@ import os
 from collections.abc import Iterator
 from pathlib import Path
 
+from mudlamp.core.casting.solve import CastQuery, solve
 from mudlamp.core.receiver.chain import Receiver
 from mudlamp.core.setup import ReceiverSetup
 from mudlamp.core.tracking.reacting import ReactionWatch
@@ -13,6 +14,8 @@ from mudlamp.core.tracking.tracker import Tracker
 from mudlamp.formats.learned import shipped
 from mudlamp.formats.scene.file import load_scene
 from mudlamp.heads.simulated import SimulatedHead
+
+HEAD_KG = 0.00177
 
 
 @contextlib.contextmanager
@@ -35,6 +38,8 @@ def warm_up() -> None:
 
 
 def _ping_a_little() -> None:
+    # A cast is worked out for every fish that is followed.
+    solve(CastQuery(range_m=8.0, depth_m=3.0, head_kg=HEAD_KG))
     head, tracker, watch = SimulatedHead(load_scene("pear-tree"), seed=0), Tracker(shipped()), ReactionWatch()
     receiver = Receiver(ReceiverSetup(quieting_pings=2, ghost_cut_db=28.0))
     for number in range(6):

@@ -3,10 +3,14 @@
 import math
 from dataclasses import dataclass
 
+from mudlamp.core.casting import _kernels
+
 # Steps of the arc that a lure swings along.
 ARC_STEPS = 200
 # No path is steeper than this to the fall [rad]: near the bottom of its arc a lure hangs and hardly sinks.
 LEAST_SHARE = 1e-3
+# A lure that is reeled is followed in steps of so long [s].
+RISE_STEP_S = 0.05
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -49,12 +53,7 @@ def tight_fall(*, away_m: float, depth_m: float, rod_tip_m: float, sink_m_s: flo
     """
     line = tight_line_m(away_m=away_m, depth_m=depth_m, rod_tip_m=rod_tip_m)
     start, end = math.asin(rod_tip_m / line), math.asin((depth_m + rod_tip_m) / line)
-    step = (end - start) / ARC_STEPS
-    seconds = 0.0
-    for n in range(ARC_STEPS):
-        # At an angle under the horizontal the arc runs down as steeply as the cosine says.
-        share = max(math.cos(start + (n + 0.5) * step), LEAST_SHARE)
-        seconds += line * step / swing_m_s(sink_m_s=sink_m_s, slope=share)
+    seconds = float(_kernels.swing_seconds(start, end, line, sink_m_s, ARC_STEPS, LEAST_SHARE))
     return Fall(seconds=seconds, toward_rod_m=splash_m(away_m=away_m, depth_m=depth_m, rod_tip_m=rod_tip_m) - away_m)
 
 
@@ -79,14 +78,7 @@ def level_reel(*, away_m: float, depth_m: float, rod_tip_m: float, sink_m_s: flo
 
 def risen_depth_m(*, from_m: float, to_m: float, depth_m: float, rod_tip_m: float, sink_m_s: float, reel_m_s: float) -> float:
     """Return how deep [m] a lure is, reeled at one speed from one distance to another, nearer one; 0 where it has come up."""
-    away, depth = from_m, depth_m
-    step_s = 0.05
-    while away > to_m and depth > 0.0:
-        angle = math.atan2(depth + rod_tip_m, away)
-        swing = swing_m_s(sink_m_s=sink_m_s, slope=math.cos(angle))
-        away -= (reel_m_s * math.cos(angle) + swing * math.sin(angle)) * step_s
-        depth += (swing * math.cos(angle) - reel_m_s * math.sin(angle)) * step_s
-    return max(depth, 0.0)
+    return float(_kernels.risen_depth(from_m, to_m, depth_m, rod_tip_m, sink_m_s, reel_m_s, RISE_STEP_S))
 
 
 def arc(*, splash_m: float, toward_rod_m: float, depth_m: float, rod_tip_m: float, steps: int) -> list[tuple[float, float]]:

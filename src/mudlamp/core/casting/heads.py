@@ -2,6 +2,7 @@
 
 import math
 from fractions import Fraction
+from functools import lru_cache
 
 from mudlamp.core.errors import require_range
 
@@ -41,6 +42,7 @@ def sphere_drag(reynolds: float) -> float:
     return viscous + crisis + reynolds**0.8 / 461000.0
 
 
+@lru_cache(maxsize=512)
 def sink_speed_m_s(*, mass_kg: float, density_kg_m3: float = LEAD_KG_M3, drag_area_m2: float = DRESSED_DRAG_AREA_M2) -> float:
     """Return the terminal speed [m/s] of a head with an added drag area [m^2] (0: bare), in fresh water at 20 degC.
 
