@@ -348,7 +348,10 @@ def test_the_minute_behind_a_landed_fish_is_kept_and_played_from_there(sessions,
     landed = shot_record(session.id, end_s=0.5, outcome="landed", source="simulated")
 
     def told(shot):
+        shot = replace(shot, id=uuid.uuid4())
+        # It comes again as it ends, and is one fish still.
         session._take_record(shot)
+        session._take_record(replace(shot, end_s=0.6))
         deadline = time.monotonic() + 15
         while any(not one.over for one in jobs._all.values()):
             assert time.monotonic() < deadline

@@ -4,6 +4,7 @@ import datetime as dt
 import itertools
 import threading
 import time
+import uuid
 from collections.abc import Callable, Mapping
 from concurrent.futures import Future
 from dataclasses import dataclass, field
@@ -65,6 +66,7 @@ class SessionHandle:
         self.late = 0
         self.shot_out = False
         self._now, self._landed = now, landed
+        self._told_landed: set[uuid.UUID] = set()
         self._left_at = time.monotonic()
         self._log = structlog.get_logger().bind(session=str(order.session_id))
         self._audience = Audience()
@@ -233,7 +235,9 @@ class SessionHandle:
         if isinstance(record, ShotRecord):
             # A shot of the scripted angler's is nobody's to disturb.
             self.shot_out = record.end_s is None and record.source != "demo"
-            if record.outcome == LANDED and record.source != "demo":
+            # It is said again when it ends: once is enough.
+            if record.outcome == LANDED and record.source != "demo" and record.id not in self._told_landed:
+                self._told_landed.add(record.id)
                 self._landed(self, record)
         self.writer.put(record)
 

@@ -26,6 +26,10 @@ class FishMinutes:
         """Start keeping the minute behind a fish, where a trip of the shot's source is under way and there is room; a fish is never lost by it."""
 
         def work(job: Job) -> str:
+            # Here, not where the session waits for its line to be read.
+            trip = store.trip_under_way(self._engine, owner)
+            if trip is None or trip.source != shot.source:
+                return ""
             kept = self._library.keep_minute(
                 owner,
                 session.last_minute(),
@@ -38,8 +42,6 @@ class FishMinutes:
             return str(kept.id)
 
         try:
-            trip = store.trip_under_way(self._engine, owner)
-            if trip is not None and trip.source == shot.source:
-                self._jobs.start(session.device, f"keep the minute behind shot {shot.number}", work)
+            self._jobs.start(session.device, f"keep the minute behind shot {shot.number}", work)
         except MudLampError as error:
             structlog.get_logger().warning("the minute behind a fish was not kept", why=str(error))
