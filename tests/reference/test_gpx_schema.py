@@ -84,3 +84,19 @@ def test_spots_of_a_valid_file_of_somebody_elses_are_read(schema):
     )
     schema.validate(text)
     assert b'"kind":"other"' in geojson_of_gpx(text.encode())
+
+
+def test_a_day_at_a_fix_a_second_is_thinned_and_goes_as_far():
+    # An hour of a yard a second to and fro, then an hour on the spot.
+    ways = [abs(number % 1200 - 600) * 0.9 for number in range(3600)] + [540.0] * 3600
+    points = [
+        BoatPoint(
+            id=uuid.uuid4(), trip_id=TRIP.id, at=NOW + dt.timedelta(seconds=number), latitude_deg=42.0 + way / 111_000.0, longitude_deg=9.0,
+            depth_m=None, origin="file",
+        )
+        for number, way in enumerate(ways)
+    ]  # fmt: skip
+    kept = points_of_gpx(track_gpx(TRIP, points), TRIP)
+    assert 600 < len(kept) < 900
+    assert gone_m(kept) == pytest.approx(gone_m(points), rel=0.02)
+    assert [one.at for one in (kept[0], kept[-1])] == [points[0].at, points[-1].at]

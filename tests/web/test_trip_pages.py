@@ -201,22 +201,24 @@ def test_the_days_track_is_brought_drawn_charted_and_taken_along(client, trip):
     )
     head = '<gpx xmlns="http://www.topografix.com/GPX/1/1" version="1.1" creator="x" xmlns:m="urn:mudlamp:spot:1"><trk><trkseg>'
     data = f"{head}{points}</trkseg></trk></gpx>".encode()
-    path = f"{trip}/track"
+    path, key = "/log/track", {"trip": trip.rpartition("/")[2]}
     for wrong, why in (
         (b"<gpx", "must be GPX"),
         (data.replace(b'lat="42.00010"', b'lat="142"', 1), "no longitude and latitude|must be GPX"),
         (data.replace(b"<m:depth_m>3", b"<m:depth_m>deep", 1), "depth_m is deep"),
         (head.encode() + b"</trkseg></trk></gpx>", "has no track"),
     ):
-        answer = client.post(path, files={"track": ("a.gpx", wrong, "application/gpx+xml")})
+        answer = client.post(path, data=key, files={"track": ("a.gpx", wrong, "application/gpx+xml")})
         assert answer.status_code == 422
         assert re.search(why, answer.text)
-    assert client.get(f"{path}.gpx").status_code == 404
+    assert client.get(f"{trip}/track.gpx").status_code == 404
     for _ in range(2):
-        page = client.post(path, files={"track": ("a.gpx", data, "application/gpx+xml")}).text
+        page = client.post(path, data=key, files={"track": ("a.gpx", data, "application/gpx+xml")}).text
     # Twice is once: the file's track stands in the place of what it said before.
     assert "121 points" in page
-    assert len(gpxpy.parse(client.get(f"{path}.gpx").text).tracks[0].segments[0].points) == 121
+    assert len(gpxpy.parse(client.get(f"{trip}/track.gpx").text).tracks[0].segments[0].points) == 121
+    for strange in ({"trip": str(uuid.uuid4())}, {"trip": "x"}):
+        assert client.post(path, data=strange, files={"track": ("a.gpx", data, "application/gpx+xml")}).status_code in (404, 422)
     water = client.post(f"{trip}/chart", headers=HTMX).headers["HX-Redirect"]
     charted = client.get(water).text
     assert charted.count('class="map-track"') == 1

@@ -12,6 +12,7 @@ from starlette.exceptions import HTTPException
 
 from mudlamp.services.doors.names import Doors
 from mudlamp.services.house import House
+from mudlamp.services.trips.track import MOST_BYTES as MOST_TRACK_BYTES
 from mudlamp.web.api import advice, boat, cast, library, marks, sessions
 from mudlamp.web.api import find as find_api
 from mudlamp.web.boat import routes as boat_page
@@ -102,7 +103,8 @@ def make_app(house: House, doors: Doors | None = None) -> FastAPI:
         seal=seal,
         hosts=settings.hosts if doors is None else (*settings.hosts, *doors.hosts),
         most_bytes=settings.upload_bytes,
-        larger=dict.fromkeys((library.UPLOAD_PATH, trips.PHOTOS_PATH, keep.ARCHIVE_PATH), settings.recording_bytes),
+        larger=dict.fromkeys((library.UPLOAD_PATH, trips.PHOTOS_PATH, keep.ARCHIVE_PATH), settings.recording_bytes)
+        | {trips.TRACK_PATH: MOST_TRACK_BYTES},
         acts_as=house.pairing.angler_of,
     )
     return app

@@ -12,11 +12,13 @@ from mudlamp.core.errors import DomainError
 from mudlamp.core.records.log import TripRecord
 from mudlamp.core.records.trips import BoatPoint
 from mudlamp.services.edge.forms import EARLIEST_YEAR, LATEST_YEAR
+from mudlamp.services.feed.noting import MOVED_M, STOOD_S
 from mudlamp.services.find.geojson import require_place
 from mudlamp.services.find.gpx_file import NAMESPACE, new_gpx, parsed_gpx
 from mudlamp.services.find.waters import EARTH
 
-MOST_BYTES, MOST_POINTS = 8_000_000, 20_000
+# A day's track at a fix a second, twice over.
+MOST_BYTES, MOST_POINTS = 16_000_000, 100_000
 DEPTH = f"{{{NAMESPACE}}}depth_m"
 # A pause longer than this begins a new stretch [s].
 PAUSE_S = 900.0
@@ -49,7 +51,7 @@ def track_gpx(trip: TripRecord, points: Sequence[BoatPoint]) -> bytes:
 
 
 def points_of_gpx(data: bytes, trip: TripRecord) -> list[BoatPoint]:
-    """Return the track points of a GPX file's bytes as a trip's; those without a time follow the trip's beginning, a second apart.
+    """Return the track points of a GPX file's bytes as a trip's, thinned as a feed's are; those without a time follow the trip's beginning, a second apart.
 
     Raises DomainError for a file that is none, without a track, or with a point that cannot be.
     """
@@ -59,7 +61,22 @@ def points_of_gpx(data: bytes, trip: TripRecord) -> list[BoatPoint]:
         raise DomainError("file has no track: it must be GPX 1.1 with a trk element that has points")
     if len(given) > MOST_POINTS:
         raise DomainError(f"file has {len(given)} track points: it may have {MOST_POINTS} at most")
-    return [_point(number, one, trip) for number, one in enumerate(given)]
+    return thinned([_point(number, one, trip) for number, one in enumerate(given)])
+
+
+def thinned(points: Sequence[BoatPoint]) -> list[BoatPoint]:
+    """Return the points of a track that are worth keeping: each so far from the last kept one, or so much later; the last of all too."""
+    found: list[BoatPoint] = []
+    for one in points:
+        if not found or one is points[-1] or _is_news(found[-1], one):
+            found.append(one)
+    return found
+
+
+def _is_news(last: BoatPoint, one: BoatPoint) -> bool:
+    if abs((one.at - last.at).total_seconds()) >= STOOD_S:
+        return True
+    return bool(EARTH.inv(last.longitude_deg, last.latitude_deg, one.longitude_deg, one.latitude_deg)[2] >= MOVED_M)
 
 
 def _point(number: int, given: GPXTrackPoint, trip: TripRecord) -> BoatPoint:

@@ -19,7 +19,7 @@ from mudlamp.web.log.trip_views import CatchFormView, TripFormView, catch_form, 
 from mudlamp.web.times import zone
 
 router = APIRouter(prefix="/log", include_in_schema=False)
-PHOTOS_PATH = "/log/photos"
+PHOTOS_PATH, TRACK_PATH = "/log/photos", "/log/track"
 
 
 @router.get("/trips/new")
@@ -140,11 +140,12 @@ def track(house: At, who: Who, key: uuid.UUID) -> Response:
     return Response(data, media_type=MEDIA["gpx"], headers={"Content-Disposition": 'attachment; filename="track.gpx"'})
 
 
-@router.post("/trips/{key}/track")
-async def read_track(request: Request, house: At, who: Who, key: uuid.UUID) -> HTMLResponse:
-    """Keep where the boat went, by a GPX file."""
-    await run_in_threadpool(house.trips.own, who.owner, key)
+@router.post("/track")
+async def read_track(request: Request, house: At, who: Who) -> HTMLResponse:
+    """Keep where the boat went on a trip, by a GPX file."""
     async with request.form(max_files=1) as form:
+        key = _key_of(str(form.get("trip", "")))
+        await run_in_threadpool(house.trips.own, who.owner, key)
         data = await chosen_file(form.get("track"), "track").read()
     await run_in_threadpool(house.trips.read_track, who.owner, key, data)
     return await run_in_threadpool(lambda: trip(request, house, who, key))
