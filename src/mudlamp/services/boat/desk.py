@@ -13,7 +13,7 @@ from mudlamp.core.errors import MissingError
 from mudlamp.core.records.boat import BoatEntry, KeptPack
 from mudlamp.services.boat.given import BatchGiven, entry_of, offset_s
 from mudlamp.services.boat.pack import made_pack, pack_json
-from mudlamp.services.boat.staying import own_record
+from mudlamp.services.boat.staying import MOST_ACTS, own_record
 from mudlamp.services.cards.desk import OpenCard
 from mudlamp.services.cards.questions import place_of
 from mudlamp.services.cast.desk import CastDesk
@@ -62,7 +62,7 @@ class BoatDesk:
     def make_pack(self, device: uuid.UUID, owner: uuid.UUID, one: OpenCard, *, now: dt.datetime, last_time: Sequence[str] = ()) -> Job:
         """Start computing an owner's pack of a card; `now` is on the angler's clock. The job that is under way for the same card and rig, where there is one."""
         rig, habit = self._rigs.active(owner), self._casts.own_error(owner).habit
-        record, place = own_record(self._engine, owner), place_of(one.texts)
+        record, place = own_record(self._engine, owner, [act.entry for act in self.told(owner, limit=MOST_ACTS)]), place_of(one.texts)
         sun = None if place is None else sun_times(latitude_deg=place[0], longitude_deg=place[1], now=now)
 
         def work(job: Job) -> str:

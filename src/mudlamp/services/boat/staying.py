@@ -8,12 +8,12 @@ from sqlalchemy import Engine
 
 from mudlamp.core.fishing.moving import Spell, stay_or_move
 from mudlamp.core.reactions import Reaction
+from mudlamp.core.records.boat import BoatEntry
 from mudlamp.services.words.deciding import move_words
-from mudlamp.store import boat as store
 from mudlamp.store import trips as trip_store
 
 STEP_MIN, MOST_MIN, MOST_TAKES = 5, 120, 8
-MOST_ENTRIES, MOST_TRIPS = 5000, 400
+MOST_ACTS, MOST_TRIPS = 5000, 400
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -26,15 +26,11 @@ class StayTable:
     said: Sequence[str]
 
 
-def own_record(engine: Engine, owner: uuid.UUID) -> Spell:
-    """Return an angler's own record on the water: takes noted in the boat on trips that ended, and how long those were."""
+def own_record(engine: Engine, owner: uuid.UUID, acts: Sequence[BoatEntry]) -> Spell:
+    """Return an angler's own record on the water: takes among acts in the boat, as they stand, on trips that ended, and how long those were."""
     trips = [one for one in trip_store.trips(engine, owner, limit=MOST_TRIPS) if one.source == "real"]
     spans = [(one.started_at, one.ended_at) for one in trips if one.started_at is not None and one.ended_at is not None]
-    bites = [
-        one.at
-        for one in store.entries(engine, owner, limit=MOST_ENTRIES)
-        if one.kind == "outcome" and one.values.get("token") == Reaction.BIT
-    ]
+    bites = [one.at for one in acts if one.kind == "outcome" and one.values.get("token") == Reaction.BIT]
     return Spell(
         takes=sum(any(start <= at <= end for start, end in spans) for at in bites),
         minutes=sum((end - start).total_seconds() for start, end in spans) / 60.0,
