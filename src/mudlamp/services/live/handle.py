@@ -21,6 +21,7 @@ from mudlamp.services.live.messages import Command
 from mudlamp.services.live.process import Order, serve
 from mudlamp.services.live.told import EndedTold
 from mudlamp.services.live.writer import Writer
+from mudlamp.services.log.timeline import LANDED
 from mudlamp.services.outbox import Outbox
 from mudlamp.services.processes import CONTEXT
 from mudlamp.services.recordings.minute import Minute
@@ -34,7 +35,6 @@ STOP_S = 5.0
 SILENT_S = 15.0
 # How many may wait for one answer.
 MOST_ASKING = 8
-LANDED = "landed"
 HAS_ENDED = "the session has ended"
 NO_ANSWER = "the session did not answer: try again"
 TOO_MANY_ASK = f"{MOST_ASKING} requests are waiting for this session already: try again in a moment"

@@ -12,9 +12,10 @@ from mudlamp.services.edge import forms
 from mudlamp.services.edge.forms import FEET, OUNCES, Read
 from mudlamp.services.words.log import SOURCE_WORDS, TOKEN_WORDS
 from mudlamp.store import shots as store
+from mudlamp.store.noted import OUTCOMES as NOTED_OUTCOMES
 
 SIZE, MOST_FOUND, LONGEST_TEXT = 50, 20, 200
-OUTCOMES = {"missed": "missed", "hooked": "hooked", "lost": "lost", "landed": "landed"}
+OUTCOMES = {name: name for name in NOTED_OUTCOMES}
 ORDERS = {
     ShotOrder.AT.value: "time",
     ShotOrder.OUT.value: "distance",

@@ -20,6 +20,7 @@ from mudlamp.services.edge import forms
 from mudlamp.services.edge.forms import Read
 from mudlamp.services.edge.weights import ounces
 from mudlamp.services.log.replays import recordings_of
+from mudlamp.services.log.timeline import LANDED
 from mudlamp.services.trips.fields import (
     CATCH_FIELDS,
     CONDITION_FIELDS,
@@ -46,7 +47,6 @@ from mudlamp.store import trips as store
 NO_TRIP = "You have no trip with that key."
 NO_CATCH = "You have no catch with that key."
 MOST_CATCHES = 500
-LANDED = "landed"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
