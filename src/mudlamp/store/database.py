@@ -2,9 +2,10 @@
 
 import contextlib
 from collections.abc import Iterator
+from contextvars import ContextVar
 from importlib import resources
 
-from sqlalchemy import Engine, create_engine, event, make_url, text
+from sqlalchemy import Connection, Engine, create_engine, event, make_url, text
 from sqlalchemy.exc import DBAPIError, OperationalError
 from sqlalchemy.exc import TimeoutError as PoolTimeoutError
 from sqlalchemy.orm import ORMExecuteState, Session
@@ -14,6 +15,8 @@ from mudlamp.store import pulse
 from mudlamp.store.scope import Whose, lay_over
 
 POOL = 6
+# The connection whose transaction all work in a block shares.
+_BEGUN: ContextVar[Connection | None] = ContextVar("begun", default=None)
 MIGRATIONS = resources.files("mudlamp.store").joinpath("migrations")
 # A revision's file begins with its number.
 NEWEST = max(path.name[:4] for path in MIGRATIONS.joinpath("versions").iterdir() if path.name[:4].isdigit())
@@ -83,11 +86,17 @@ def work(engine: Engine, whose: Whose | None = None, *, and_nobodys: bool = Fals
     """
     if pulse.is_away(engine):
         raise UnavailableError(pulse.AWAY)
+    with _as_unavailable(), Session(_begun(engine) or engine) as session, session.begin():
+        lay_over(session, whose, and_nobodys=and_nobodys, and_deleted=and_deleted)
+        _keep_from_writing(session, pulse.why_full(engine))
+        yield session
+
+
+@contextlib.contextmanager
+def _as_unavailable() -> Iterator[None]:
+    """Say in words that the database is away, busy or down."""
     try:
-        with Session(engine) as session, session.begin():
-            lay_over(session, whose, and_nobodys=and_nobodys, and_deleted=and_deleted)
-            _keep_from_writing(session, pulse.why_full(engine))
-            yield session
+        yield
     except PoolTimeoutError as error:
         raise UnavailableError("the database is busy; nothing was saved") from error
     except OperationalError as error:
@@ -96,6 +105,26 @@ def work(engine: Engine, whose: Whose | None = None, *, and_nobodys: bool = Fals
         if error.connection_invalidated:
             raise UnavailableError("the database went down; nothing was saved") from error
         raise
+
+
+@contextlib.contextmanager
+def in_one(engine: Engine) -> Iterator[None]:
+    """One transaction for every `work` in the block: a page that asks a dozen times begins one, and sees one state of things."""
+    if pulse.is_away(engine) or _begun(engine) is not None:
+        yield
+        return
+    with _as_unavailable(), engine.connect() as connection, connection.begin():
+        token = _BEGUN.set(connection)
+        try:
+            yield
+        finally:
+            _BEGUN.reset(token)
+
+
+def _begun(engine: Engine) -> Connection | None:
+    """Return the connection whose transaction is shared here, or None."""
+    found = _BEGUN.get()
+    return found if found is not None and found.engine is engine else None
 
 
 def _keep_from_writing(session: Session, why: str | None) -> None:

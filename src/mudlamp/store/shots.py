@@ -39,13 +39,14 @@ def shots(engine: Engine, owner: uuid.UUID, wanted: ShotWanted, *, page: int, si
             noted = select(BoatEntryRow.id, literal(False), BoatEntryRow.at, value)
             found = union_all(found, narrowed_notes(noted, wanted))
         keys = found.subquery()
-        count = session.scalar(select(func.count()).select_from(keys))
         sorted_by = (keys.c.value.asc() if wanted.up else keys.c.value.desc()).nulls_last()
-        query = select(keys.c.id, keys.c.in_water).order_by(sorted_by, keys.c.at.desc(), keys.c.id)
+        query = select(keys.c.id, keys.c.in_water, func.count().over()).order_by(sorted_by, keys.c.at.desc(), keys.c.id)
         rows = session.execute(query.limit(size).offset(page * size)).all()
-        lines = {one.id: one for one in _lines(session, [key for key, is_shot in rows if is_shot])}
-        lines |= {one.id: one for one in noted_lines(session, [key for key, is_shot in rows if not is_shot])}
-        return [lines[key] for key, _ in rows if key in lines], int(count or 0)
+        lines = {one.id: one for one in _lines(session, [key for key, is_shot, _ in rows if is_shot])}
+        lines |= {one.id: one for one in noted_lines(session, [key for key, is_shot, _ in rows if not is_shot])}
+        # A page behind the last one has no row that would say how many there are.
+        count = rows[0][2] if rows else session.scalar(select(func.count()).select_from(keys)) if page else 0
+        return [lines[key] for key, _, _ in rows if key in lines], int(count or 0)
 
 
 def _can_be_noted(wanted: ShotWanted) -> bool:
@@ -81,7 +82,9 @@ def _narrowed(query: Any, wanted: ShotWanted, *, with_demo: bool) -> Any:
     if wanted.text:
         found.append(SessionRow.words.bool_op("@@")(_asked(wanted.text)))
     if wanted.token:
-        found.append(ShotRow.id.in_(select(ReactionRow.shot_id).where(_said == wanted.token)))
+        # Read once as an array: joined, it was planned as every shot of that answer against every session.
+        told = select(ReactionRow.shot_id).where(_said == wanted.token).scalar_subquery()
+        found.append(ShotRow.id == func.any(func.array(told)))
     return query.where(*found)
 
 

@@ -6,6 +6,7 @@
 from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
+from functools import lru_cache
 
 from mudlamp.core.reactions import Reaction
 
@@ -22,6 +23,7 @@ class Stage(StrEnum):
 _ANSWERS = frozenset(
     {Reaction.LOOKED, Reaction.FOLLOWED, Reaction.BIT, Reaction.HIT_WEIGHT, Reaction.BACKED_OFF, Reaction.REFUSED, Reaction.SPOOKED}
 )
+_ARRIVALS = _ANSWERS | {Reaction.NO_ANSWER, Reaction.LEFT_WITH_SCHOOL}
 _TOKENS: Mapping[str, Reaction] = {one.value: one for one in Reaction}
 _FOLLOWS = frozenset({Reaction.FOLLOWED, Reaction.REFUSED, Reaction.BIT})
 
@@ -36,21 +38,32 @@ class Presentation:
     @property
     def arrived(self) -> bool | None:
         """Whether the lure got to a fish; None where nobody noted anything."""
-        if self.reactions & (_ANSWERS | {Reaction.NO_ANSWER, Reaction.LEFT_WITH_SCHOOL}):
-            return True
-        return False if Reaction.NOT_SHOWN in self.reactions else None
+        return _arrived(self.reactions)
 
     def passed(self, stage: Stage) -> bool | None:
         """Return whether it passed a stage; None where it was never asked, or where nobody knows."""
-        if stage is Stage.ARRIVED or not self.arrived:
-            return self.arrived if stage is Stage.ARRIVED else None
-        answered = bool(self.reactions & _ANSWERS)
-        if stage is Stage.ANSWERED:
-            return answered
-        if stage is Stage.TOOK:
-            # Of all that arrived: what an angler counts.
-            return Reaction.BIT in self.reactions
-        return bool(self.reactions & _FOLLOWS) if answered else None
+        return _passed(self.reactions, stage)
+
+
+# A season has many shots and few kinds of answers.
+@lru_cache(maxsize=4096)
+def _passed(reactions: frozenset[Reaction], stage: Stage) -> bool | None:
+    arrived = _arrived(reactions)
+    if stage is Stage.ARRIVED or not arrived:
+        return arrived if stage is Stage.ARRIVED else None
+    answered = bool(reactions & _ANSWERS)
+    if stage is Stage.ANSWERED:
+        return answered
+    if stage is Stage.TOOK:
+        # Of all that arrived: what an angler counts.
+        return Reaction.BIT in reactions
+    return bool(reactions & _FOLLOWS) if answered else None
+
+
+def _arrived(reactions: frozenset[Reaction]) -> bool | None:
+    if reactions & _ARRIVALS:
+        return True
+    return False if Reaction.NOT_SHOWN in reactions else None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

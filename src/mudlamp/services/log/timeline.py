@@ -2,10 +2,13 @@
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from functools import partial
+from operator import attrgetter
+from typing import NamedTuple
 
 from mudlamp.core.reactions import Reaction
 from mudlamp.core.records.library import Recording
-from mudlamp.core.records.log import LoggedReaction, SessionDetail
+from mudlamp.core.records.log import LoggedReaction, LoggedShot, SessionDetail
 from mudlamp.services.log.replays import replay
 from mudlamp.services.words.log import TOKEN_WORDS, clock
 
@@ -17,6 +20,7 @@ REACTION_LANES = (
     ("backed off, refused", (Reaction.BACKED_OFF, Reaction.REFUSED)),
     ("spooked", (Reaction.SPOOKED, Reaction.LEFT_WITH_SCHOOL)),
 )
+LANE_OF = {token.value: word for word, tokens in REACTION_LANES for token in tokens}
 # All lanes from top to bottom; one that stays empty is left out.
 LANES = ("shots", *(word for word, _ in REACTION_LANES), "landed", "caught", "moved", "conditions", "set-up changed", "in the boat")
 TONES = {"bit": "good", "landed": "good", "caught": "good", "spooked": "bad"}
@@ -32,15 +36,20 @@ LEAST_PCT = 0.35
 MOST_MARKS, CLOSE_PCT = 60, 1.2
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Happened:
-    """Something that happened: its lane, from when to when [s], what to read about it behind its time, where it leads (empty: nowhere)."""
+class Words(NamedTuple):
+    """What to read about something that happened, behind its time, and where it leads (empty: nowhere)."""
+
+    said: str
+    href: str = ""
+
+
+class Happened(NamedTuple):
+    """Something that happened: its lane, from when to when [s], and what tells its words, asked only where it is drawn."""
 
     lane: str
     start_s: float
-    said: str
+    tell: Callable[[], Words]
     end_s: float | None = None
-    href: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -78,7 +87,7 @@ def line_up(happened: Sequence[Happened], *, length_s: float, told: Callable[[fl
         return min(max(100.0 * seconds / length_s, 0.0), 100.0)
 
     by_lane: dict[str, list[tuple[float, float, Happened]]] = {}
-    for one in sorted(happened, key=lambda each: each.start_s):
+    for one in sorted(happened, key=attrgetter("start_s")):
         at = pct(one.start_s)
         by_lane.setdefault(one.lane, []).append((at, at if one.end_s is None else pct(one.end_s), one))
     lanes = [
@@ -99,15 +108,16 @@ def _marks(placed: Sequence[tuple[float, float, Happened]], told: Callable[[floa
             found[-1] = (first, max(last_end, end, at), leader, count + 1)
         else:
             found.append((at, end, one, 1))
-    return [
-        Mark(
-            at_pct=round(at, 3),
-            wide_pct=round(max(end - at, LEAST_PCT), 3),
-            said=f"{told(one.start_s)} {one.said}" + (f" and {count - 1} more" if count > 1 else ""),
-            href=one.href,
-        )
-        for at, end, one, count in found
-    ]
+    return [_mark(at, end, told(one.start_s), one.tell(), count) for at, end, one, count in found]
+
+
+def _mark(at: float, end: float, time: str, words: Words, count: int) -> Mark:
+    return Mark(
+        at_pct=round(at, 3),
+        wide_pct=round(max(end - at, LEAST_PCT), 3),
+        said=f"{time} {words.said}" + (f" and {count - 1} more" if count > 1 else ""),
+        href=words.href,
+    )
 
 
 def timeline_of(detail: SessionDetail, recordings: Sequence[Recording] = ()) -> Timeline:
@@ -128,26 +138,33 @@ def happenings(
     """
     places = {shot.number: place for place, shot in enumerate(detail.shots)}
 
-    def happened(lane: str, start_s: float, said: str, *, end_s: float | None = None, shot: int | None = None) -> Happened:
+    def linked(said: str, start_s: float, shot: int | None) -> Words:
         row = page if shot is None else f"{page}{shots_page(places[shot])}#shot-{shot}"
-        href = replay(recordings, detail.summary.id, start_s) or row
-        return Happened(lane=lane, start_s=offset_s + start_s, said=said, end_s=None if end_s is None else offset_s + end_s, href=href)
+        return Words(said, replay(recordings, detail.summary.id, start_s) or row)
+
+    def cast(shot: LoggedShot) -> Words:
+        return linked(f"shot {shot.number}, {shot.outcome}" if shot.outcome else f"shot {shot.number}", shot.start_s, shot.number)
+
+    def landed(shot: LoggedShot) -> Words:
+        return linked(f"landed, shot {shot.number}", shot.end_s or shot.start_s, shot.number)
+
+    def answered(one: LoggedReaction, shot: int | None) -> Words:
+        return linked(f"{one.track}: {TOKEN_WORDS.get(_token(one), _token(one))}", one.session_s, shot)
 
     found = []
     for shot in detail.shots:
-        ending = f", {shot.outcome}" if shot.outcome else ""
-        said = f"shot {shot.number}{ending}"
-        found.append(happened("shots", shot.start_s, said, end_s=shot.end_s, shot=shot.number))
+        end_s = None if shot.end_s is None else offset_s + shot.end_s
+        found.append(Happened("shots", offset_s + shot.start_s, partial(cast, shot), end_s))
         if shot.outcome == LANDED:
-            found.append(happened("landed", shot.end_s or shot.start_s, f"landed, shot {shot.number}", shot=shot.number))
+            found.append(Happened("landed", offset_s + (shot.end_s or shot.start_s), partial(landed, shot)))
     reactions = [(one, shot.number) for shot in detail.shots for one in shot.reactions] + [(one, None) for one in detail.loose]
     for one, number in reactions:
-        lane = next((word for word, tokens in REACTION_LANES if _token(one) in tokens), None)
+        lane = LANE_OF.get(_token(one))
         if lane is not None:
-            said = f"{one.track}: {TOKEN_WORDS.get(_token(one), _token(one))}"
-            found.append(happened(lane, one.session_s, said, shot=number))
-    found += [happened("set-up changed", one.session_s, "set-up") for one in detail.setups[1:]]
-    return found
+            found.append(Happened(lane, offset_s + one.session_s, partial(answered, one, number)))
+    return found + [
+        Happened("set-up changed", offset_s + one.session_s, partial(linked, "set-up", one.session_s, None)) for one in detail.setups[1:]
+    ]
 
 
 def shots_page(place: int) -> str:

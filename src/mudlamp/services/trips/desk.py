@@ -43,6 +43,7 @@ from mudlamp.store import deleted as deleted_store
 from mudlamp.store import log as log_store
 from mudlamp.store import rigs as rig_store
 from mudlamp.store import trips as store
+from mudlamp.store.database import in_one
 
 NO_TRIP = "You have no trip with that key."
 NO_CATCH = "You have no catch with that key."
@@ -276,6 +277,10 @@ class TripDesk:
 
     def open(self, owner: uuid.UUID, key: uuid.UUID) -> OpenTrip:
         """Return a trip with all that belongs to it; raise MissingError where there is none of that key."""
+        with in_one(self._engine):
+            return self._whole(owner, key)
+
+    def _whole(self, owner: uuid.UUID, key: uuid.UUID) -> OpenTrip:
         trip = self.find(owner, key)
         catches = catch_store.catches_of(self._engine, owner, trip)
         found = [

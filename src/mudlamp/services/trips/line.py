@@ -3,12 +3,14 @@
 import datetime as dt
 import math
 from collections.abc import Callable
+from functools import partial
 
+from mudlamp.core.records.boat import BoatEntry
 from mudlamp.core.records.trips import Catch, Condition, Move
 from mudlamp.core.units import degf_from_degc, feet
 from mudlamp.services.cards.questions import MPH
 from mudlamp.services.edge.forms import INCHES, INCHES_OF_MERCURY
-from mudlamp.services.log.timeline import Happened, Timeline, happenings, length_of, line_up
+from mudlamp.services.log.timeline import Happened, Timeline, Words, happenings, length_of, line_up
 from mudlamp.services.trips.desk import OpenTrip
 from mudlamp.services.words.boat import entry_line
 
@@ -33,14 +35,27 @@ def trip_line(one: OpenTrip, *, told: Callable[[dt.datetime], str]) -> Timeline 
     for session in one.sessions:
         page = f"/log/{session.summary.id}"
         found += happenings(session, offset_s=at(session.summary.started_at), page=page, recordings=one.recordings)
-    found += [Happened(lane="caught", start_s=at(each.at), said=caught_words(each), href=f"#catch-{each.id}") for each in one.catches]
-    found += [Happened(lane="moved", start_s=at(each.at), said=move_words(each), href="#moves") for each in one.moves]
-    found += [
-        Happened(lane="conditions", start_s=at(each.at), said=", ".join(condition_words(each)), href="#conditions")
-        for each in one.conditions
-    ]
-    found += [Happened(lane="in the boat", start_s=at(each.at), said=entry_line(each.kind, each.values)) for each in one.acts]
+    found += [Happened("caught", at(each.at), partial(_caught, each)) for each in one.catches]
+    found += [Happened("moved", at(each.at), partial(_moved, each)) for each in one.moves]
+    found += [Happened("conditions", at(each.at), partial(_conditions, each)) for each in one.conditions]
+    found += [Happened("in the boat", at(each.at), partial(_acted, each)) for each in one.acts]
     return line_up(found, length_s=max(at(end) * ROOM, LEAST_S), told=told_at)
+
+
+def _caught(one: Catch) -> Words:
+    return Words(caught_words(one), f"#catch-{one.id}")
+
+
+def _moved(one: Move) -> Words:
+    return Words(move_words(one), "#moves")
+
+
+def _conditions(one: Condition) -> Words:
+    return Words(", ".join(condition_words(one)), "#conditions")
+
+
+def _acted(one: BoatEntry) -> Words:
+    return Words(entry_line(one.kind, one.values))
 
 
 def _moments(one: OpenTrip) -> list[dt.datetime]:
