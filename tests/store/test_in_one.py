@@ -43,7 +43,11 @@ def test_what_is_written_in_one_is_kept_at_its_end(engine):
 
 
 def test_what_fails_in_one_keeps_nothing_of_it(engine):
-    with pytest.raises(ValueError, match="fell over"), in_one(engine):
-        _add(engine, "Ada")
-        raise ValueError("fell over")
+    def fall_over():
+        with in_one(engine):
+            _add(engine, "Ada")
+            raise ValueError("fell over")
+
+    with pytest.raises(ValueError, match="fell over"):
+        fall_over()
     assert "Ada" not in _names(engine)
