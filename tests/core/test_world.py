@@ -66,6 +66,21 @@ def test_reeling_brings_it_in_and_ends_at_the_rod():
     assert lure.state is LureState.STOWED
 
 
+def test_a_reel_held_while_it_flies_takes_hold_as_it_comes_down(pear_tree):
+    world = World(pear_tree, seed=3)
+    world.scripted = False
+    world.hand()
+    world.throw(0.0, 9.0)
+    world.advance(0.3)
+    world.reel(True)
+    assert [one.do for one in world.hand()] == [Doing.THROW]
+    world.advance(4.0)
+    assert [one.do for one in world.hand()] == [Doing.REEL]
+    assert world.lure.state is LureState.TIGHT
+    world.advance(30.0)
+    assert world.lure.state is LureState.STOWED
+
+
 def test_it_never_falls_through_the_bottom_and_lifting_raises_it():
     lure, t = thrown()
     t = run(lure, t, 40.0, bottom_m=5.0)

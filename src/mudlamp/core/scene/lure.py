@@ -90,7 +90,7 @@ class Lure:
             self.line_m = length(self.position_m - tip_m)
 
     def reel(self, on: bool, tip_m: FloatArray) -> None:
-        """Start or stop reeling; reeling closes the bail."""
+        """Start or stop reeling; reeling closes the bail, that of a lure in the air as it comes down."""
         if on:
             self.close_bail(tip_m)
         self.reeling = on
@@ -130,6 +130,8 @@ class Lure:
         if share >= 1.0:
             self.position_m = end + [0.0, 0.0, 0.05]
             self.state = LureState.SINKING
+            if self.reeling:
+                self.close_bail(tip_m)
 
     def _sink(self, dt_s: float, tip_m: FloatArray, bottom_m: float) -> None:
         speed = self.tackle.sink_m_s

@@ -262,7 +262,9 @@ class World:
 
     def reel(self, on: bool) -> None:
         """Start or stop reeling."""
-        if self.lure is not None and self.lure.in_water:
+        if self.lure is not None and self.lure.state is LureState.FLYING:
+            self.lure.reel(on, self.tip_m())
+        elif self.lure is not None and self.lure.in_water:
             if on is not self.lure.reeling:
                 self._note(Doing.REEL if on else Doing.STOP)
             self.lure.reel(on, self.tip_m())
@@ -313,6 +315,8 @@ class World:
             flying = lure.state is LureState.FLYING
             lure.step(time_s=self.time_s, dt_s=dt_s, tip_m=self.tip_m(), bottom_m=floor)
             if flying and lure.in_water:
+                if lure.reeling:
+                    self._note(Doing.REEL)
                 self._bubbles.add(lure.position_m + [0.0, 0.0, 0.25], count=ENTRY_BUBBLES, spread_m=0.12, time_s=self.time_s)
         self._wash_bubbles(pose, dt_s)
         self._bubbles.step(time_s=self.time_s, dt_s=dt_s)
