@@ -1,6 +1,8 @@
 """Plans: afloat, within the time, worth more than going straight; and the boat that follows them."""
 
+import itertools
 import math
+from types import SimpleNamespace
 
 import numpy as np
 import pytest
@@ -9,7 +11,7 @@ from mudlamp.core.errors import DomainError
 from mudlamp.core.searching.boat import IdlingBoat
 from mudlamp.core.searching.coverage import Coverage, seen_from
 from mudlamp.core.searching.lateral import LateralCurve
-from mudlamp.core.searching.plan import is_clear
+from mudlamp.core.searching.plan import SHARP_RAD, TURN_S, is_clear, legs_of, plan_path
 from mudlamp.services.find import plans
 from mudlamp.services.find.odds import odds_for
 from mudlamp.services.find.waters import reach_named
@@ -42,6 +44,42 @@ def test_more_time_never_sees_less_and_a_second_plan_goes_on_where_the_first_lef
     first = coverage.share
     on = plans.plan(reach, asked[1], start_m=reach.launch_m, missed=coverage.missed)
     assert on.share > first + 0.1
+
+
+def test_the_order_of_stretches_is_nearly_the_best_there_is():
+    """Five stretches strewn about open water: against every order and direction of them that fits the time."""
+    rng = np.random.default_rng(7)
+    curve = LateralCurve(off_m=np.array([0.0, 10.0, 20.0]), found=np.array([0.9, 0.7, 0.2]), passes=np.zeros(3))
+    water = SimpleNamespace(is_afloat=lambda x, y: True)
+    for _ in range(4):
+        starts, bearings = rng.uniform(-120.0, 120.0, (5, 2)), rng.uniform(0.0, 2.0 * math.pi, 5)
+        lanes = [
+            [(float(x), float(y)), (float(x + 47.0 * math.sin(turn)), float(y + 47.0 * math.cos(turn)))]
+            for (x, y), turn in zip(starts, bearings, strict=True)
+        ]
+        cells = rng.uniform(-150.0, 150.0, (400, 2))
+        odds = SimpleNamespace(cells_m=cells, odds=np.full(400, 1.0 / 400), share=lambda missed: float(np.mean(1.0 - missed)))
+        given = {"start_m": (0.0, 0.0), "speed_m_s": 2.0, "seconds": 200.0}
+        best = max(_shares_of_all_orders(legs_of(lanes, odds, curve, water), odds, curve, **given))
+        assert plan_path(water, lanes, odds, curve, **given).share > 0.9 * best
+
+
+def _shares_of_all_orders(legs, odds, curve, *, start_m, speed_m_s, seconds):
+    for count in range(1, len(legs) + 1):
+        for order in itertools.permutations(legs, count):
+            for ways in itertools.product((1, -1), repeat=count):
+                path, missed, spent, bearing = [start_m], np.ones(len(odds.cells_m)), 0.0, None
+                for leg, way in zip(order, ways, strict=True):
+                    for place in leg.places[::way]:
+                        long = math.dist(path[-1], place)
+                        onward = math.atan2(place[0] - path[-1][0], place[1] - path[-1][1])
+                        is_sharp = bearing is not None and abs(math.remainder(onward - bearing, 2.0 * math.pi)) > SHARP_RAD
+                        spent += long / speed_m_s + TURN_S * is_sharp
+                        missed = missed * (1.0 - seen_from(path[-1], place, odds.cells_m, curve))
+                        path.append(place)
+                        bearing = onward
+                if spent <= seconds:
+                    yield odds.share(missed)
 
 
 @pytest.mark.parametrize(

@@ -1,6 +1,8 @@
 import datetime as dt
 import io
+import re
 import uuid
+from dataclasses import asdict, replace
 
 import numpy as np
 import pytest
@@ -13,15 +15,15 @@ from mudlamp.core.errors import DomainError
 from mudlamp.core.rig.profile import BoxedLure
 from mudlamp.core.setup import Setting, with_control
 from mudlamp.core.units import OUNCE_KG, feet
-from mudlamp.services.cards.advising import batch_of, readings_of
-from mudlamp.services.cards.measuring import looks_of, sights_of
+from mudlamp.services.cards.advising import Cost, batch_of, readings_of
+from mudlamp.services.cards.measuring import looks_of, settings_seen, sights_of
 from mudlamp.services.cards.pictures import Pictures
 from mudlamp.services.cards.questions import ask
 from mudlamp.services.cards.sight import lure_waters, sight
 from mudlamp.services.cards.stored import made_plan
 from mudlamp.services.water.aboard import Aboard
-from mudlamp.services.words.card import good_enough
-from mudlamp.services.words.looks import look_words, sight_lines
+from mudlamp.services.words.card import cost_words, good_enough
+from mudlamp.services.words.looks import jig_words, look_words, sight_lines
 
 NOW = dt.datetime(2026, 5, 1, 18, 0, tzinfo=dt.UTC)
 
@@ -76,7 +78,7 @@ def test_a_weak_jig_in_deep_water_is_lost_nearer_and_less_gain_loses_it_sooner()
     deep = {"depth_ft": "70", "fish_from_ft": "40", "fish_to_ft": "45", "technique": "cast"}
     tiny = plan_for(Aboard(lure=BoxedLure(head_kg=OUNCE_KG / 64.0)), **deep)
     heavy = plan_for(Aboard(lure=BoxedLure(head_kg=OUNCE_KG / 2.0)), **deep)
-    near, far = (sights_of(one).lure[Style.BALANCED] for one in (tiny, heavy))
+    near, far = (sights_of(one, lure_waters(one.card, one.aboard, seed=900)).lure[Style.BALANCED] for one in (tiny, heavy))
     assert not near.past_end
     assert near.farthest_m + near.doubt_m < far.farthest_m
     waters = lure_waters(tiny.card, tiny.aboard, seed=901)
@@ -85,6 +87,26 @@ def test_a_weak_jig_in_deep_water_is_lost_nearer_and_less_gain_loses_it_sooner()
     lines = sight_lines(dict.fromkeys(Style, near), far, Style.BALANCED, "crappie", has_lure=True)
     assert lines[0].startswith(f"You'll see this jig to {feet(near.farthest_m):.0f} ft, give or take ")
     assert lines[1] == "Raw, Balanced and Clean show it as far."
+
+
+def test_a_setting_that_dims_the_jig_is_told_by_how_far_out_it_still_shows():
+    plan = plan_for(Aboard(lure=BoxedLure(head_kg=OUNCE_KG / 64.0)), depth_ft="70", fish_from_ft="40", fish_to_ft="45", technique="cast")
+    waters = lure_waters(plan.card, plan.aboard, seed=901)
+    row = replace(plan.card.row("gain"), styles=plan.card.row("gain").styles | {Style.CLEAN: 20.0})
+    card = replace(plan.card, rows=tuple(row if one.control == "gain" else one for one in plan.card.rows))
+    nothing = Cost(lure_over_clutter_db=0.2, faintest_fish_db=None, clutter_fill_pct=0.0, lag_ms=0.0)
+    costs = {one.control: dict.fromkeys(Style, nothing) for one in card.rows}
+    costs["gain"] = costs["gain"] | {Style.CLEAN: replace(nothing, lure_over_clutter_db=-9.0)}
+    found = settings_seen(card, costs, waters)
+    assert list(found) == ["gain"]
+    assert list(found["gain"]) == [Style.CLEAN]
+    own = sight(card.setup, waters)
+    dimmed = found["gain"][Style.CLEAN]
+    assert dimmed == sight(with_control(card.setup, "gain", 20.0), waters)
+    said = jig_words(dimmed, own)
+    assert re.fullmatch(r"jig to \d+ ft, not \d+|jig shows nowhere", said)
+    assert cost_words(asdict(costs["gain"][Style.CLEAN]), jig=said) == said
+    assert cost_words(asdict(costs["gain"][Style.CLEAN]), jig=jig_words(own, own)) == "jig -9 dB"
 
 
 def test_a_card_ends_with_a_pitch_that_lands_where_the_fish_are(pear):

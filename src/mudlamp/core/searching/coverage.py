@@ -14,12 +14,14 @@ CELL_M = 4.0
 # How far about a known place its fish are looked for [m], and how much likelier they are there than anywhere else in the band (ours).
 NEAR_PLACE_M = 14.0
 PLACE_WEIGHT = 6.0
+# Fish keep to a band loosely: by so much shallower or deeper they are still this likely (ours).
+BAND_EDGE, EDGE_WEIGHT = 0.2, 0.5
 # What a chart shows of places: brush and weeds are on none.
 CHARTED = frozenset(PlaceKind) - {PlaceKind.BRUSH, PlaceKind.WEEDS, PlaceKind.FLAT}
 
 
 class Odds:
-    """Where a school could be: cells (N, 2) [m] over a depth band, and how likely each is (N,), in sum 1."""
+    """Where a school could be: cells (N, 2) [m] over a depth band and a little beyond, and how likely each is (N,), in sum 1; none without the band."""
 
     def __init__(self, chart: Survey, band_m: tuple[float, float], places: Sequence[Place], shares: dict[PlaceKind, float]) -> None:
         x, y = chart.nodes_m
@@ -27,13 +29,19 @@ class Odds:
         all_x, all_y = (axis.ravel() for axis in np.meshgrid(xs, ys))
         depth = chart.depths(all_x, all_y)
         inside = (depth >= band_m[0]) & (depth <= band_m[1])
-        self.cells_m: FloatArray = np.column_stack((all_x[inside], all_y[inside]))
+        near = (depth >= (1.0 - BAND_EDGE) * band_m[0]) & (depth <= (1.0 + BAND_EDGE) * band_m[1]) & bool(inside.any())
+        self.cells_m: FloatArray = np.column_stack((all_x[near], all_y[near]))
         weight = np.ones(len(self.cells_m))
         for place in places:
             if place.kind in CHARTED and place.kind in shares:
-                near = np.hypot(self.cells_m[:, 0] - place.x_m, self.cells_m[:, 1] - place.y_m)
-                weight += PLACE_WEIGHT * shares[place.kind] * np.exp(-((near / NEAR_PLACE_M) ** 2))
+                away = np.hypot(self.cells_m[:, 0] - place.x_m, self.cells_m[:, 1] - place.y_m)
+                weight += PLACE_WEIGHT * shares[place.kind] * np.exp(-((away / NEAR_PLACE_M) ** 2))
+        weight *= np.where(inside[near], 1.0, EDGE_WEIGHT)
         self.odds: FloatArray = weight / max(float(weight.sum()), 1e-9)
+
+    def share(self, missed: FloatArray) -> float:
+        """Return the chance that a school was found, of what was left unseen of each cell (N,)."""
+        return float(np.sum(self.odds * (1.0 - missed)))
 
 
 class Coverage:
@@ -53,7 +61,7 @@ class Coverage:
     @property
     def share(self) -> float:
         """The chance that a school of this band, wherever it is, was found."""
-        return float(np.sum(self.odds.odds * (1.0 - self.missed)))
+        return self.odds.share(self.missed)
 
 
 def seen_from(start: tuple[float, float], end: tuple[float, float], cells_m: FloatArray, curve: LateralCurve) -> FloatArray:
@@ -65,4 +73,6 @@ def seen_from(start: tuple[float, float], end: tuple[float, float], cells_m: Flo
     dx, dy = cells_m[:, 0] - start[0], cells_m[:, 1] - start[1]
     along = dx * east + dy * north
     abeam: BoolArray = (along >= 0.0) & (along < long)
-    return np.where(abeam, curve.at(dx * north - dy * east), 0.0)
+    found = np.zeros(len(cells_m))
+    found[abeam] = curve.at(dx[abeam] * north - dy[abeam] * east)
+    return found

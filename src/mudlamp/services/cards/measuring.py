@@ -5,12 +5,13 @@ from collections.abc import Callable, Mapping, Sequence
 from mudlamp.core.advice.autotune import Batch
 from mudlamp.core.advice.looks import Look, receiver_looks, shown_in_pictures, window_looks
 from mudlamp.core.advice.planner import Card
+from mudlamp.core.advice.sight import Sight
 from mudlamp.core.advice.styles import Style
 from mudlamp.core.controls import QUIETING, Part
 from mudlamp.core.setup import values_of, with_control
 from mudlamp.services.cards import advising
 from mudlamp.services.cards.lure import lure_seen
-from mudlamp.services.cards.sight import fish_waters, lure_waters, sight
+from mudlamp.services.cards.sight import SightWaters, fish_waters, lure_waters, sight
 from mudlamp.services.cards.stored import Measured, Sights, StoredPlan
 from mudlamp.services.water.from_answers import fish_place
 from mudlamp.services.words import card as words
@@ -28,7 +29,9 @@ def measured(
     costs = advising.costs_of(card, batches, progress=lambda share: progress(0.3 + 0.3 * share))
     stops = stops_of(card, batches)
     progress(0.7)
-    sights = sights_of(plan)
+    lures = lure_waters(card, aboard, seed=seed)
+    sights = sights_of(plan, lures)
+    settings = settings_seen(card, costs, lures)
     progress(0.9)
     return Measured(
         costs={control: {style: cost.rounded() for style, cost in of_styles.items()} for control, of_styles in costs.items()},
@@ -38,6 +41,7 @@ def measured(
         doubts=words.doubt_lines(advising.doubts_of(plan.answers, aboard, card), labels),
         sights=sights,
         looks=looks_of(card, batches[0]),
+        settings=settings,
     )
 
 
@@ -53,14 +57,29 @@ def stops_of(card: Card, batches: Sequence[Batch]) -> words.Stops:
     return words.Stops(speckle_gain=advising.speckle_gain(card, batches), solid_punch=advising.solid_punch(card, batches))
 
 
-def sights_of(plan: StoredPlan) -> Sights:
-    """Return how far out the lure shows under each style's set-up, and a fish of the kind sought under the card's."""
+def sights_of(plan: StoredPlan, lures: SightWaters) -> Sights:
+    """Return how far out the lure shows on its waters under each style's set-up, and a fish of the kind sought under the card's."""
     card, seed = plan.card, advising.seed_of(plan.answers, plan.aboard)
-    lures = lure_waters(card, plan.aboard, seed=seed)
     return Sights(
         lure={style: sight(card.setups[style], lures) for style in Style},
         fish=sight(card.setup, fish_waters(card, plan.aboard, seed=seed)),
     )
+
+
+def settings_seen(card: Card, costs: advising.Costs, lures: SightWaters) -> Mapping[str, Mapping[Style, Sight]]:
+    """Return how far out the lure shows with one control as a style would set it, of those whose cost in level is worth saying."""
+    known: dict[tuple[str, float], Sight] = {}
+    found: dict[str, dict[Style, Sight]] = {}
+    for row in card.rows:
+        for style in Style:
+            value, level_db = row.styles[style], costs[row.control][style].lure_over_clutter_db
+            if isinstance(value, str) or level_db is None or abs(level_db) < words.LEAST_JIG_DB:
+                continue
+            key = (row.control, float(value))
+            if key not in known:
+                known[key] = sight(with_control(card.setup, row.control, float(value)), lures)
+            found.setdefault(row.control, {})[style] = known[key]
+    return found
 
 
 def looks_of(card: Card, batch: Batch) -> Mapping[str, tuple[Look, ...]]:

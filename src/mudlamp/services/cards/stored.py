@@ -51,7 +51,8 @@ class Measured:
     """What was measured of a card; those of before know no more than their costs.
 
     What each setting costs, how the lure shows, the Gain at which mid-water turns grainy and the Punch at which marks fill in solid (None:
-    nowhere), what each gap in the answers does, in lines, how far out things show, and how each control looks when it is off, by core name.
+    nowhere), what each gap in the answers does, in lines, how far out things show, how each control looks when it is off, by core name, and
+    how far out the lure shows with one control as a style would set it, of those that dim or brighten it.
     """
 
     costs: Costs
@@ -61,6 +62,7 @@ class Measured:
     doubts: Sequence[str] = ()
     sights: Sights | None = None
     looks: Mapping[str, tuple[Look, ...]] = field(default_factory=dict)
+    settings: Mapping[str, Mapping[Style, Sight]] = field(default_factory=dict)
 
     @property
     def stops(self) -> Stops:

@@ -173,7 +173,7 @@ def down_the_middle(water: Charted, odds: Odds, curve: LateralCurve, *, speed_m_
         missed *= 1.0 - seen_from(start, turn, odds.cells_m, curve)
         left -= share * long
         start, end = end, start
-    return Way(name="middle", share=float(np.sum(odds.odds * (1.0 - missed))), length_ft=length / FOOT_M, minutes=seconds / 60.0)
+    return Way(name="middle", share=odds.share(missed), length_ft=length / FOOT_M, minutes=seconds / 60.0)
 
 
 def plan(water: Charted, asked: PlanAsked, *, start_m: tuple[float, float], missed: FloatArray | None = None) -> SearchPlan:

@@ -152,8 +152,9 @@ TECHNIQUE_WORDS = {
 }
 
 # What a cost says: its field, what it is called, its unit, and the least that is worth saying.
+JIG_COST, LEAST_JIG_DB = "lure_over_clutter_db", 0.5
 COSTS = (
-    ("lure_over_clutter_db", "jig", "dB", 0.5),
+    (JIG_COST, "jig", "dB", LEAST_JIG_DB),
     ("faintest_fish_db", "faintest fish", "dB", 0.5),
     ("clutter_fill_pct", "clutter", "%", 0.3),
     ("lag_ms", "lag", "ms", 1.0),
@@ -438,11 +439,13 @@ def values_line(values: Mapping[str, Value]) -> str:
     return ", ".join(f"{EDGE[control].label} {EDGE[control].shown(values[control.name])}" for control in chosen if control.name in values)
 
 
-def cost_words(figures: Mapping[str, float | None]) -> str:
-    """Return a cost, by its fields, in figures; what is nil is left out."""
-    parts = []
+def cost_words(figures: Mapping[str, float | None], *, jig: str = "") -> str:
+    """Return a cost, by its fields, in figures; what is nil is left out. `jig` says what it does to the jig, where that is known in feet."""
+    parts = [jig] if jig else []
     for name, label, unit, least in COSTS:
         value = figures[name]
+        if jig and name == JIG_COST:
+            continue
         if value is not None and abs(value) >= least:
             parts.append(f"{label} {value:+.0f} {unit}" if abs(value) >= 2.0 else f"{label} {value:+.1f} {unit}")
     return ", ".join(parts) or "next to nothing"

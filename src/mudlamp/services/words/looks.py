@@ -52,6 +52,13 @@ def out_to(sight: Sight) -> str:
     return "nowhere" if far == 0.0 else f"{far:.0f} ft, give or take {max(feet(sight.doubt_m), 1.0):.0f}"
 
 
+def jig_words(one: Sight, own: Sight) -> str:
+    """Return how far out a jig shows where that differs from how far the card's own set-up shows it; else nothing."""
+    if not farther(one, own):
+        return ""
+    return f"jig to {feet(one.farthest_m):.0f} ft, not {feet(own.farthest_m):.0f}" if one.farthest_m > 0.0 else "jig shows nowhere"
+
+
 def sight_lines(sights: Mapping[Style, Sight], fish: Sight, style: Style, fish_word: str, *, has_lure: bool) -> list[str]:
     """Return how far the lure and the fish sought show here, and where another style would show the lure less or more far."""
     lines = []

@@ -16,7 +16,7 @@ from mudlamp.services.edge.controls import EDGE
 from mudlamp.services.jobs import Job, JobState
 from mudlamp.services.rig.answers import NOT_MATCHED, in_their_words
 from mudlamp.services.words import card as words
-from mudlamp.services.words.looks import look_words
+from mudlamp.services.words.looks import jig_words, look_words
 from mudlamp.services.words.readings import FIGURES, PRICED
 from mudlamp.web.times import when
 from mudlamp.web.tune.sight_view import SightView, sight_view
@@ -212,6 +212,13 @@ def _ends(control: Control, start: float) -> list[str]:
     return [f"{control.held(start + off):.0f}" for off in END_STEPS[control]]
 
 
+def _jig(one: OpenCard, name: str, style: Style) -> str:
+    """Return how far out the jig shows with one control as a style would set it; nothing where that is as far."""
+    measured = one.measured
+    seen = None if measured is None else measured.settings.get(name, {}).get(style)
+    return "" if measured is None or measured.sights is None or seen is None else jig_words(seen, measured.sights.lure[one.plan.card.style])
+
+
 def _row(one: OpenCard, step: int, control: Control) -> RowView:
     name, edge, labels = control.name, EDGE[control], one.labels
     row, value = one.plan.card.row(name), one.setup.value(control)
@@ -237,7 +244,7 @@ def _row(one: OpenCard, step: int, control: Control) -> RowView:
                 label=words.STYLE_WORDS[style],
                 value=edge.shown(row.styles[style]),
                 same=row.styles[style] == row.start,
-                figures="" if costs is None else words.cost_words(asdict(costs[style])),
+                figures="" if costs is None else words.cost_words(asdict(costs[style]), jig=_jig(one, name, style)),
             )
             for style in Style
         ],
