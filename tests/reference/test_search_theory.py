@@ -30,7 +30,7 @@ def definite_range(sweep_m: float, spacing_m: float) -> float:
     return min(1.0, sweep_m / spacing_m)
 
 
-def _is_within(found: int, trials: int, share: float) -> bool:
+def is_within(found: int, trials: int, share: float) -> bool:
     """Return whether a share lies in the 99.9 % interval that so many trials give. Source: Clopper and Pearson (1934), by SciPy."""
     interval = binomtest(found, trials).proportion_ci(0.999)
     return bool(interval.low <= share <= interval.high)
@@ -51,7 +51,7 @@ def test_parallel_lanes_find_what_the_integral_says(spacing_m: float) -> None:
     seen = np.zeros(4000, dtype=bool)
     for lane in np.arange(-6, 7) * spacing_m:
         seen |= rng.random(4000) < curve.at(place - lane)
-    assert _is_within(int(seen.sum()), 4000, curve.parallel(spacing_m))
+    assert is_within(int(seen.sum()), 4000, curve.parallel(spacing_m))
 
 
 def test_random_tracks_find_what_random_search_says() -> None:
@@ -67,7 +67,7 @@ def test_random_tracks_find_what_random_search_says() -> None:
         along = offset[:, 0] * math.sin(turn) + offset[:, 1] * math.cos(turn)
         aside = offset[:, 0] * math.cos(turn) - offset[:, 1] * math.sin(turn)
         seen |= (along >= 0.0) & (along < long_m) & (rng.random(1500) < curve.at(aside))
-    assert _is_within(int(seen.sum()), 1500, random_search(curve.sweep_m, pieces * long_m, side_m**2))
+    assert is_within(int(seen.sum()), 1500, random_search(curve.sweep_m, pieces * long_m, side_m**2))
 
 
 def test_lanes_for_a_share_find_that_share() -> None:
@@ -85,7 +85,7 @@ def test_fresh_schools_passed_by_sonar_are_found_as_often_as_the_curve_says() ->
     own = measured(ViewKind.SIDE, 455e3, 3.0)
     assert own is not None
     expected = float(np.mean(own.curve().at(np.array([one.off_m for one in passed]))))
-    assert _is_within(sum(one.found[ViewKind.SIDE] for one in passed), len(passed), expected)
+    assert is_within(sum(one.found[ViewKind.SIDE] for one in passed), len(passed), expected)
 
 
 def test_live_only_sees_nearer_and_slower_than_the_side_picture() -> None:
