@@ -8,10 +8,10 @@ import orjson
 
 from mudlamp.cli.answer import give
 from mudlamp.cli.arguments import CLUSTER_HELP, Parser, ranged
-from mudlamp.formats.lateral import FILE, write_curves
+from mudlamp.formats.lateral import FILE, CurvesFile, write_curves
 from mudlamp.formats.learned import write_learned
 from mudlamp.services.training.learn import SEEDS, as_json, learn
-from mudlamp.services.training.search import Swept, measure
+from mudlamp.services.training.search import Swept, drawn_share, measure
 from mudlamp.services.warm import warm_up
 
 
@@ -42,13 +42,18 @@ def run(words: list[str]) -> int:
             print(f"\rlearning {share:.0%}", end="" if share < 1.0 else "\n", file=sys.stderr, flush=True)
 
     if options.what == "search":
-        curves = measure(workers=os.cpu_count() or 1, progress=progress)
-        write_curves(root / "src" / "mudlamp" / "formats" / "learned_files" / FILE, curves)
+        workers = os.cpu_count() or 1
+        curves = measure(workers=workers, progress=lambda share: progress(0.3 * share))
+        share = drawn_share(curves, workers=workers, progress=lambda share: progress(0.3 + 0.7 * share))
+        write_curves(root / "src" / "mudlamp" / "formats" / "learned_files" / FILE, CurvesFile(curves=curves, drawn_share=share))
         rows = [Swept(view=one.view.value, carrier_hz=one.carrier_hz, depth_m=one.depth_m, sweep_m=one.curve().sweep_m) for one in curves]
         give(
             rows,
             as_json=options.json,
-            lines=[f"{one.view} {one.carrier_hz / 1000.0:.0f} kHz over {one.depth_m} m: sweep {one.sweep_m:.1f} m" for one in rows],
+            lines=[
+                *(f"{one.view} {one.carrier_hz / 1000.0:.0f} kHz over {one.depth_m} m: sweep {one.sweep_m:.1f} m" for one in rows),
+                f"on drawn waters {share:.0%} of what these promise is found",
+            ],
         )
         return 0
     warm_up()

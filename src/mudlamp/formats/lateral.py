@@ -31,20 +31,21 @@ class MeasuredCurve(BaseModel):
 
 
 class CurvesFile(BaseModel):
-    """All curves that were measured."""
+    """All curves that were measured over level bottom; of what they promise on drawn water, which has cover and slopes, the share that is found."""
 
     curves: list[MeasuredCurve]
+    drawn_share: float = Field(default=1.0, gt=0.0, le=1.0)
 
 
-def write_curves(path: Path, curves: list[MeasuredCurve]) -> None:
+def write_curves(path: Path, curves: CurvesFile) -> None:
     """Write curves, whole or not at all."""
     part = path.with_name(path.name + ".part")
-    part.write_bytes(orjson.dumps(CurvesFile(curves=curves).model_dump(mode="json"), option=orjson.OPT_INDENT_2) + b"\n")
+    part.write_bytes(orjson.dumps(curves.model_dump(mode="json"), option=orjson.OPT_INDENT_2) + b"\n")
     part.replace(path)
 
 
 @lru_cache(maxsize=1)
-def shipped_curves() -> list[MeasuredCurve]:
+def shipped_curves() -> CurvesFile:
     """Return the curves that ship."""
     data = resources.files("mudlamp.formats").joinpath("learned_files", FILE).read_bytes()
-    return CurvesFile.model_validate_json(data).curves
+    return CurvesFile.model_validate_json(data)

@@ -7,13 +7,12 @@ from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass
 
 from mudlamp.core.chance import stream
-from mudlamp.core.scene.places import Season
 from mudlamp.core.searching.boat import IdlingBoat
 from mudlamp.core.searching.search import PING_HZ, Search
 from mudlamp.core.units import MPH_M_S
 from mudlamp.services.find import plans
-from mudlamp.services.find.record import search_along
-from mudlamp.services.find.waters import DEMO, DRAWN, reach_named
+from mudlamp.services.find.trial import trial_of
+from mudlamp.services.find.waters import DEMO, reach_named
 from mudlamp.services.processes import quickest_context
 
 # The heaviest of what is aboard: side, down and scrolling views together.
@@ -70,27 +69,9 @@ def _pinged(minutes: float) -> tuple[float, float, float]:
 
 def _searched(seed: int, minutes: float) -> tuple[int, int, float, int, float]:
     """Return of a fresh water: its schools, how many a plan found in how many minutes, and straight down the middle."""
-    season = tuple(Season)[seed % len(Season)]
-    reach = reach_named(f"{DRAWN}{seed}-{season.value}")
-    first = plans.first_ask(reach)
-    asked = plans.PlanAsked(low_ft=first.low_ft, high_ft=first.high_ft, minutes=minutes, speed_mph=first.speed_mph)
-    found = plans.plan(reach, asked, start_m=reach.launch_m)
-    start, end = reach.middle_line_m
-    middle = [start, end, (start[0], start[1] + 2.0), (end[0], end[1] + 2.0)]
-    results = [
-        search_along(
-            reach,
-            path,
-            found.views,
-            speed_m_s=asked.speed_mph * MPH_M_S,
-            seed=seed,
-            out=None,
-            progress=lambda _: None,
-            most_s=minutes * 60.0,
-        )
-        for path in (list(found.path), middle)
-    ]
-    return results[0].schools, results[0].found, results[0].seconds / 60.0, results[1].found, results[1].seconds / 60.0
+    trial = trial_of(seed, minutes)
+    planned, middle = (trial.searched(way) for way in trial.ways)
+    return planned.schools, planned.found, planned.seconds / 60.0, middle.found, middle.seconds / 60.0
 
 
 def bench_find(seeds: Sequence[int], *, quick: bool, workers: int) -> FindBench:
