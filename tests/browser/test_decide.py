@@ -32,7 +32,7 @@ def test_an_angler_chooses_throws_where_told_reads_changes_and_sees_why(page, si
     again_until(page, lambda: page.click("#next-fish"), chosen)
     until(page, "/^(Throw|Drop it|Pitch) .*count/.test(document.getElementById('where-to').textContent)")
     # Throw until one answers: with the jig at a fish the line says what to do, and why.
-    calls = "/: (Stop lowering|Lift it away|Hold it|Leave it|Keep it moving|Set the hook|Back off|Do not strike)/"
+    calls = "/: (Let it fall|Stop lowering|Lift it away|Hold it|Leave it|Keep it moving|Set the hook|Back off|Do not strike)/"
     for _ in range(8):
         throw_at_fish(page)
         page.wait_for_timeout(7000)

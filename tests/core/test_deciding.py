@@ -28,6 +28,9 @@ def now(last=None, since_s=1.0, **more):
         (now(Reaction.REFUSED), Act.LEAVE),
         (now(Reaction.SPOOKED), Act.WIDEN),
         (now(gap_m=3.0), Act.REALIGN),
+        (now(gap_m=3.0, above_m=2.9, sinks=True), Act.LET_FALL),
+        (now(gap_m=3.0, above_m=2.9), Act.REALIGN),
+        (now(gap_m=3.0, above_m=1.0, sinks=True), Act.REALIGN),
         (now(above_m=-0.4), Act.LIFT_AWAY),
         (now(shown_s=30.0), Act.LEAVE),
         # What it did a while ago no longer decides.

@@ -42,6 +42,31 @@ def test_the_nearest_fish_is_decided_on_by_what_it_did_last(plane):
     assert decider.call([FISH, LURE], plane, 11.0) == (4, "Lift it away: it turned to the jig")
 
 
+def test_who_answered_comes_before_who_is_nearest_and_who_has_the_jig_before_both(plane):
+    decider = Decider()
+    beside = replace(FISH, number=6, place=(9.0, 3.9))
+    assert decider.call([FISH, beside, LURE], plane, 9.0)[0] == 4
+    decider.note(reaction(Reaction.LOOKED, 10.0, fish=6))
+    assert decider.call([FISH, beside, LURE], plane, 10.2) == (6, "Lift it away: it turned to the jig")
+    decider.note(reaction(Reaction.BIT, 10.4))
+    assert decider.call([FISH, beside, LURE], plane, 10.5) == (4, "Set the hook: it has the jig")
+
+
+def test_of_two_fish_alike_the_one_fished_for_stays(plane):
+    decider = Decider()
+    near, far = replace(FISH, place=(8.6, 3.7)), replace(FISH, number=6, place=(8.9, 3.7))
+    assert decider.call([near, far, LURE], plane, 1.0)[0] == 4
+    assert decider.call([replace(near, place=(9.0, 3.7)), far, LURE], plane, 1.1)[0] == 4
+    assert decider.call([replace(near, place=(9.5, 3.7)), far, LURE], plane, 1.2)[0] == 6
+
+
+def test_a_jig_on_its_way_down_to_a_fish_is_let_fall_and_one_that_falls_elsewhere_is_not(plane):
+    above = replace(LURE, place=(8.2, 1.0), velocity_m_s=(0.0, 0.3))
+    assert Decider().call([FISH, above], plane, 1.0) == (4, "Let it fall: it is not down to it yet")
+    aside = replace(above, place=(10.5, 1.0))
+    assert Decider().call([FISH, aside], plane, 1.0) == (4, "Re-align: the jig never reached it")
+
+
 def test_a_lure_that_hangs_beside_a_fish_is_held_until_it_hung_long_enough(plane):
     decider = Decider()
     said = [decider.call([FISH, LURE], plane, 0.5 * step)[1] for step in range(20)]

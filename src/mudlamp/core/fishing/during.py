@@ -3,6 +3,7 @@
 Source: common practice, no source; the figures are starting values of our own.
 """
 
+import math
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -13,6 +14,7 @@ class Act(StrEnum):
     """What an angler does with the lure."""
 
     SET_HOOK = "set the hook"
+    LET_FALL = "let it fall"
     STOP_LOWERING = "stop lowering"
     LIFT_AWAY = "lift it away"
     KEEP_MOVING = "keep it moving, slower"
@@ -34,6 +36,7 @@ class Why(StrEnum):
     REFUSED = "it followed and turned down"
     SPOOKED = "it bolted"
     UNDER_IT = "the jig is under it, and fish look up"
+    NOT_DOWN = "it is not down to it yet"
     NOT_THERE = "the jig never reached it"
     NO_ANSWER = "no answer yet"
     LONG_ENOUGH = "no answer, and long enough"
@@ -52,6 +55,11 @@ class Situation:
     above_m: float
     sinks: bool
     shown_s: float
+
+    @property
+    def aside_m(self) -> float:
+        """How far the lure is from the fish along the water [m]."""
+        return math.sqrt(max(self.gap_m**2 - self.above_m**2, 0.0))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -88,9 +96,14 @@ _LEAVE = {
 }
 
 
+def acted_on_s(reaction: Reaction) -> float:
+    """Return for how long a reaction is acted on [s]."""
+    return BITE_S if reaction is Reaction.BIT else ANSWER_S
+
+
 def call_now(now: Situation, patience: Patience = USUAL) -> Call:
     """Return what to do now."""
-    lately = now.last if now.since_s < (BITE_S if now.last is Reaction.BIT else ANSWER_S) else None
+    lately = now.last if now.last is not None and now.since_s < acted_on_s(now.last) else None
     if lately is Reaction.BIT:
         return Call(act=Act.SET_HOOK, why=Why.HAS_IT)
     if lately is Reaction.HIT_WEIGHT:
@@ -103,6 +116,8 @@ def call_now(now: Situation, patience: Patience = USUAL) -> Call:
         return Call(act=Act.STOP_LOWERING if now.sinks else Act.LIFT_AWAY, why=Why.INTERESTED)
     if now.gap_m <= patience.notice_m and now.above_m < -UNDER_M:
         return Call(act=Act.LIFT_AWAY, why=Why.UNDER_IT)
+    if now.gap_m > patience.notice_m and now.sinks and now.above_m > 0.0 and now.aside_m <= patience.notice_m:
+        return Call(act=Act.LET_FALL, why=Why.NOT_DOWN)
     if now.gap_m > patience.notice_m:
         return Call(act=Act.REALIGN, why=Why.NOT_THERE)
     left_s = patience.hold_s - now.shown_s

@@ -3,7 +3,7 @@
 import math
 from collections.abc import Sequence
 
-from mudlamp.core.fishing.during import COLD_CRAPPIE, COLD_DEGC, USUAL, Patience, Situation, call_now
+from mudlamp.core.fishing.during import COLD_CRAPPIE, COLD_DEGC, USUAL, Patience, Situation, acted_on_s, call_now
 from mudlamp.core.plane import GroundPlane
 from mudlamp.core.reactions import Reaction
 from mudlamp.core.tracking.classes import FishClass
@@ -16,6 +16,10 @@ from mudlamp.services.words.deciding import call_words
 SINKS_M_S = 0.12
 # Farther from any fish than this nobody is being fished for [m].
 FAR_M = 6.0
+# Another fish is fished for once it is so much nearer to the lure than the one before [m]: of two alike the line would change with each ping.
+NEARER_M = 0.5
+# An answer counts before the nearest fish where the lure is still so near to who gave it [m].
+STILL_BY_M = 1.5
 
 
 class Decider:
@@ -27,6 +31,7 @@ class Decider:
         self._last: dict[int, tuple[Reaction, float]] = {}
         self._shown_s: dict[int, float] = {}
         self._before_s: float | None = None
+        self._target: int | None = None
 
     def note(self, one: Reported) -> None:
         """Remember a reaction; one that only says that nothing happened decides nothing."""
@@ -38,9 +43,10 @@ class Decider:
         lure = next((track for track in tracks if track.kind is Kind.LURE), None)
         fish = [track for track in tracks if track.kind is Kind.FISH]
         if lure is None or not fish:
-            self._shown_s, self._before_s = {}, None
+            self._shown_s, self._before_s, self._target = {}, None, None
             return None
-        target = min(fish, key=lambda track: math.dist(track.place, lure.place))
+        target = min(fish, key=lambda track: self._rank(track, lure, time_s))
+        self._target = target.number
         gap_m = math.dist(target.place, lure.place)
         if gap_m > FAR_M:
             return None
@@ -60,6 +66,14 @@ class Decider:
             shown_s=self._shown_s.get(target.number, 0.0),
         )
         return target.number, call_words(call_now(situation, patience))
+
+    def _rank(self, track: TrackView, lure: TrackView, time_s: float) -> tuple[int, float]:
+        """Return how far down the list a fish is: who has the jig first, then who just answered it, then the nearest, who was first staying so."""
+        away = math.dist(track.place, lure.place)
+        last, at_s = self._last.get(track.number, (None, -math.inf))
+        if last is not None and away <= STILL_BY_M and time_s - at_s < acted_on_s(last):
+            return (0 if last is Reaction.BIT else 1, away)
+        return (2, away - (NEARER_M if track.number == self._target else 0.0))
 
     def _patience(self, target: TrackView) -> Patience:
         is_panfish = target.identity is not None and target.identity.name is FishClass.PANFISH
