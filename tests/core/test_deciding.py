@@ -13,7 +13,7 @@ from mudlamp.core.reactions import Reaction
 
 
 def now(last=None, since_s=1.0, **more):
-    return Situation(last=last, since_s=since_s, **{"gap_m": 0.6, "above_m": 0.3, "sinks": False, "shown_s": 2.0, **more})
+    return Situation(last=last, since_s=since_s, **{"gap_m": 0.6, "above_m": 0.3, "sinks": False, "shown_s": 2.0, "beyond_m": 0.3, **more})
 
 
 @pytest.mark.parametrize(
@@ -30,7 +30,8 @@ def now(last=None, since_s=1.0, **more):
         (now(gap_m=3.0), Act.REALIGN),
         (now(gap_m=3.0, above_m=2.9, sinks=True), Act.LET_FALL),
         (now(gap_m=3.0, above_m=2.9), Act.REALIGN),
-        (now(gap_m=3.0, above_m=1.0, sinks=True), Act.REALIGN),
+        (now(gap_m=3.0, above_m=1.0, sinks=True, beyond_m=2.8), Act.LET_FALL),
+        (now(gap_m=3.0, above_m=1.0, sinks=True, beyond_m=-2.8), Act.REALIGN),
         (now(above_m=-0.4), Act.LIFT_AWAY),
         (now(shown_s=30.0), Act.LEAVE),
         # What it did a while ago no longer decides.

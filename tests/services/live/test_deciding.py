@@ -63,8 +63,10 @@ def test_of_two_fish_alike_the_one_fished_for_stays(plane):
 def test_a_jig_on_its_way_down_to_a_fish_is_let_fall_and_one_that_falls_elsewhere_is_not(plane):
     above = replace(LURE, place=(8.2, 1.0), velocity_m_s=(0.0, 0.3))
     assert Decider().call([FISH, above], plane, 1.0) == (4, "Let it fall: it is not down to it yet")
-    aside = replace(above, place=(10.5, 1.0))
-    assert Decider().call([FISH, aside], plane, 1.0) == (4, "Re-align: the jig never reached it")
+    beyond = replace(above, place=(10.5, 1.0))
+    assert Decider().call([FISH, beyond], plane, 1.0) == (4, "Let it fall: it is not down to it yet")
+    short = replace(above, place=(6.0, 1.0))
+    assert Decider().call([FISH, short], plane, 1.0) == (4, "Re-align: the jig never reached it")
 
 
 def test_a_lure_that_hangs_beside_a_fish_is_held_until_it_hung_long_enough(plane):

@@ -3,7 +3,6 @@
 Source: common practice, no source; the figures are starting values of our own.
 """
 
-import math
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -44,9 +43,9 @@ class Why(StrEnum):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Situation:
-    """A shot as it stands: what the fish did last and how long ago [s]; how far the lure is from it and over it [m]; whether it still sinks;
+    """A shot as it stands: what the fish did last and how long ago [s]; how far the lure is from it, over it and beyond it [m]; whether it
 
-    for how long it hung within the fish's notice [s].
+    still sinks; for how long it hung within the fish's notice [s].
     """
 
     last: Reaction | None
@@ -55,11 +54,12 @@ class Situation:
     above_m: float
     sinks: bool
     shown_s: float
+    beyond_m: float
 
     @property
-    def aside_m(self) -> float:
-        """How far the lure is from the fish along the water [m]."""
-        return math.sqrt(max(self.gap_m**2 - self.above_m**2, 0.0))
+    def is_on_its_way(self) -> bool:
+        """Whether the lure falls to where it can be drawn over the fish: not down yet, and over it or a little beyond."""
+        return self.sinks and self.above_m > 0.0 and -SHORT_M <= self.beyond_m <= BEYOND_M
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -85,6 +85,8 @@ COLD_DEGC = 13.0
 USUAL = Patience()
 # An answer is acted on for so long [s]; a bite for less.
 ANSWER_S, BITE_S = 4.0, 2.0
+# A lure that falls so far short of a fish, or so far beyond it, still comes to it [m].
+SHORT_M, BEYOND_M = 0.5, 4.0
 # A lure so far under the fish is under it [m].
 UNDER_M = 0.15
 
@@ -116,7 +118,7 @@ def call_now(now: Situation, patience: Patience = USUAL) -> Call:
         return Call(act=Act.STOP_LOWERING if now.sinks else Act.LIFT_AWAY, why=Why.INTERESTED)
     if now.gap_m <= patience.notice_m and now.above_m < -UNDER_M:
         return Call(act=Act.LIFT_AWAY, why=Why.UNDER_IT)
-    if now.gap_m > patience.notice_m and now.sinks and now.above_m > 0.0 and now.aside_m <= patience.notice_m:
+    if now.gap_m > patience.notice_m and now.is_on_its_way:
         return Call(act=Act.LET_FALL, why=Why.NOT_DOWN)
     if now.gap_m > patience.notice_m:
         return Call(act=Act.REALIGN, why=Why.NOT_THERE)

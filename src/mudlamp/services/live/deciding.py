@@ -64,6 +64,7 @@ class Decider:
             above_m=0.0 if flat else target.place[1] - lure.place[1],
             sinks=not flat and lure.velocity_m_s[1] > SINKS_M_S,
             shown_s=self._shown_s.get(target.number, 0.0),
+            beyond_m=lure.place[0] - target.place[0],
         )
         return target.number, call_words(call_now(situation, patience))
 
