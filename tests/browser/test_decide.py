@@ -2,7 +2,7 @@
 
 import re
 
-from tests.browser.test_lamp import again_until, opened, throw_at_fish, until
+from tests.browser.test_lamp import again_until, opened, swim, throw_at_fish, until
 
 FACTS = re.compile(r"(in \(|end not seen).* ft out, \d+ down.*(holds still|mph)")
 ANSWERS = {"looked", "followed", "bit", "backed_off", "refused", "spooked"}
@@ -33,16 +33,21 @@ def test_an_angler_chooses_throws_where_told_reads_changes_and_sees_why(page, si
     until(page, "/^(Throw|Drop it|Pitch) .*count/.test(document.getElementById('where-to').textContent)")
     # Throw until one answers: with the jig at a fish the line says what to do, and why.
     calls = "/: (Let it fall|Stop lowering|Lift it away|Hold it|Leave it|Keep it moving|Set the hook|Back off|Do not strike)/"
+    was_told = False
     for _ in range(8):
         throw_at_fish(page)
-        page.wait_for_timeout(7000)
-        if ANSWERS & {*_told(page)} and page.evaluate(f"{calls}.test(document.getElementById('where-to').textContent)"):
+        for _ in range(80):
+            was_told |= page.evaluate(f"{calls}.test(document.getElementById('where-to').textContent)")
+            if ANSWERS & {*_told(page)}:
+                break
+            page.wait_for_timeout(100)
+        swim(page)
+        if was_told and ANSWERS & {*_told(page)}:
             break
+    assert was_told
     assert ANSWERS & {*_told(page)}
-    until(page, f"{calls}.test(document.getElementById('where-to').textContent)")
     # Change: a heavier head, which the next throw is worked out for.
-    page.select_option("#tied", label="1/8 oz")
-    until(page, "document.getElementById('lamp').dataset.lure === 'stowed'", 20.0)
+    again_until(page, lambda: page.select_option("#tied", label="1/8 oz"), "document.getElementById('lamp').dataset.lure === 'stowed'")
     throw_at_fish(page)
     until(page, "document.getElementById('tied').selectedOptions[0].textContent === '1/8 oz'")
     page.wait_for_timeout(3000)

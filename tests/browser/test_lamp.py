@@ -56,6 +56,15 @@ def throw_at_fish(page):
     again_until(page, lambda: page.keyboard.press("t"), thrown)
 
 
+def swim(page):
+    """Hold the reel in short pulls past the fish, as one swims a jig."""
+    for _ in range(6):
+        page.keyboard.down("r")
+        page.wait_for_timeout(450)
+        page.keyboard.up("r")
+        page.wait_for_timeout(700)
+
+
 def _true(page, script):
     try:
         return page.evaluate(script)
@@ -72,12 +81,7 @@ def test_an_angler_throws_at_a_fish_and_finds_its_answer_in_the_log(page, site):
     for _attempt in range(6):
         throw_at_fish(page)
         page.wait_for_timeout(7500)
-        # Hold the reel in short pulls past the fish, as one swims a jig.
-        for _ in range(6):
-            page.keyboard.down("r")
-            page.wait_for_timeout(450)
-            page.keyboard.up("r")
-            page.wait_for_timeout(700)
+        swim(page)
         said = page.locator("#events li").evaluate_all("rows => rows.map(row => row.dataset.token)")
         if set(said) & {"looked", "followed", "bit", "backed_off", "refused", "spooked"}:
             break

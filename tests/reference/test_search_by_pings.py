@@ -63,7 +63,7 @@ def test_parallel_lanes_over_schools_find_the_share_that_the_integral_says(curve
 
 
 def test_tracks_at_random_find_the_share_that_random_search_says(curve):
-    long, pieces = 60.0, 20
+    long, pieces = 60.0, 14
     reach = field(973, half_m=90.0, strips=4)
     west, east, half = 60.0, (FEW + 2) * APART_M - 60.0, 55.0
     # Pieces lie as thick over the schools that count as about them: their middles reach farther out by what a piece can see.
