@@ -60,7 +60,7 @@ class Coverage:
 
     @property
     def share(self) -> float:
-        """The chance that a school of this band, wherever it is, was found."""
+        """The chance that a school of this band, or a little beyond it, was found."""
         return self.odds.share(self.missed)
 
 

@@ -32,7 +32,7 @@ LEFT_WORTH = (0.35, 1.0)
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Planned:
-    """A plan: its path [m], length [m] and time [s], the chance that a school of the band is found along it, and after each of its places."""
+    """A plan: its path [m], length [m] and time [s], the chance that a school of the odds is found along it, and after each of its places."""
 
     path: tuple[tuple[float, float], ...]
     length_m: float
