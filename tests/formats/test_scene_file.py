@@ -1,4 +1,5 @@
 import json
+from dataclasses import asdict
 from pathlib import Path
 
 import pytest
@@ -7,7 +8,9 @@ from hypothesis import strategies as st
 
 from mudlamp.core.errors import SceneError
 from mudlamp.core.ping import Fan
-from mudlamp.formats.scene.file import load_scene, parse_scene, scene_schema, stock_scenes
+from mudlamp.core.scene.model import OPEN_SEA
+from mudlamp.formats.scene.file import load_scene, parse_scene, scene_schema, scene_text, stock_scenes
+from mudlamp.formats.scene.write import file_of
 
 DOCS = Path(__file__).resolve().parents[2] / "docs"
 SMALLEST = {"name": "tiny"}
@@ -19,6 +22,14 @@ def test_every_omitted_key_has_a_default():
     assert scene.surface
     assert scene.transducer.fan is Fan.AHEAD
     assert (scene.boat.x_m, scene.fish, scene.angler) == (0.0, (), None)
+    assert scene.origin == OPEN_SEA
+
+
+def test_a_scene_says_where_on_earth_it_lies_and_says_it_again_when_written():
+    place = {"latitude_deg": 44.5, "longitude_deg": -93.25, "zone": "America/Chicago"}
+    scene = parse_scene(json.dumps(SMALLEST | {"origin": place}))
+    assert asdict(scene.origin) == place
+    assert json.loads(scene_text(file_of(scene)))["origin"] == place
 
 
 @pytest.mark.parametrize(
@@ -34,6 +45,8 @@ def test_every_omitted_key_has_a_default():
         ({"targets": [{"x_m": 0, "y_m": 1}]}, r"\$\.targets\[0\]\.z_m is missing"),
         ({"fish": [{"x_m": 0, "y_m": 1, "z_m": 2, "count": 2.5}]}, r"\$\.fish\[0\]\.count is '2.5': it must be a whole number"),
         ({"name": "Not A Name"}, r"\$\.name is"),
+        ({"origin": {"latitude_deg": 91}}, r"\$\.origin\.latitude_deg is '91': it must be a number, -80 to 80 deg"),
+        ({"origin": {"zone": "../Moon"}}, r"\$\.origin\.zone is '../Moon': it must be the name of a time zone"),
     ],
 )
 def test_a_bad_key_is_told_by_path_value_and_range(change, said):

@@ -7,21 +7,36 @@ from dataclasses import replace
 from xml.etree import ElementTree
 
 import gpx
+import gpxpy
 import numpy as np
 import pytest
 from pyproj import Geod
 
 from mudlamp.core.errors import DomainError
+from mudlamp.core.scene.model import OPEN_SEA
 from mudlamp.core.scene.places import Season
 from mudlamp.core.units import FOOT_M
 from mudlamp.services.find.demo import demo_spots
 from mudlamp.services.find.gpx_file import geojson_of_gpx, track_gpx
 from mudlamp.services.find.lookfirst import look_list
 from mudlamp.services.find.spots_file import read_spots, spots_geojson
-from mudlamp.services.find.waters import DEMO, ORIGIN, from_earth, reach_named, to_earth
+from mudlamp.services.find.waters import DEMO, from_earth, reach_named, to_earth
 from mudlamp.store.spots import put_spots
 
 API = "/api/v1/find"
+# Two depths of a pond.
+CHART = json.dumps(
+    {
+        "type": "FeatureCollection",
+        "features": [
+            {"type": "Feature", "geometry": {"type": "LineString", "coordinates": [[lon, lat] for lon, lat in line]}, "properties": {"depth_ft": depth}}
+            for depth, line in (
+                (0.0, ((-85.051, 34.119), (-85.049, 34.119), (-85.049, 34.121), (-85.051, 34.121), (-85.051, 34.119))),
+                (12.0, ((-85.0505, 34.1195), (-85.0495, 34.1195), (-85.0495, 34.1205), (-85.0505, 34.1205), (-85.0505, 34.1195))),
+            )
+        ],
+    }
+).encode()  # fmt: skip
 PLAN = {"low_ft": 9, "high_ft": 17, "minutes": 20, "speed_mph": 4.2}
 
 
@@ -80,7 +95,7 @@ def test_places_go_to_earth_and_back_as_a_geodesy_library_has_them():
         assert (a, b) == (pytest.approx(x, abs=1e-6), pytest.approx(y, abs=1e-6))
     _, _, away = Geod(ellps="WGS84").inv(longitudes[1], latitudes[1], longitudes[2], latitudes[2])
     assert away == pytest.approx(((300.0 + 250.5) ** 2 + (120.0 + 88.25) ** 2) ** 0.5, abs=0.01)
-    assert abs(latitudes[0] - ORIGIN.latitude_deg) < 1e-9
+    assert abs(latitudes[0] - OPEN_SEA.latitude_deg) < 1e-9
 
 
 def test_ones_own_spots_leave_as_a_file_and_are_read_back_to_the_last_field(client, engine, now):
@@ -106,6 +121,16 @@ def test_ones_own_spots_leave_as_a_file_and_are_read_back_to_the_last_field(clie
             pytest.approx(a.depth_m, abs=0.01),
         )
         assert (b.xx_m2, b.yy_m2) == (pytest.approx(a.xx_m2), pytest.approx(a.yy_m2))
+
+
+def test_spots_on_ones_own_chart_leave_for_where_they_are_on_earth(client):
+    house = client.app.state.house
+    water = house.spots.read_chart(client.owner, CHART, "Pond")
+    house.spots.put_spot(client.owner, water, kind="brush", note="", place_m=(0.0, 0.0), depth_m=None)
+    (feature,) = client.get(f"{API}/spots.geojson", params={"water": water}).json()["features"]
+    point = gpxpy.parse(client.get(f"{API}/spots.gpx", params={"water": water}).text).waypoints[0]
+    assert feature["geometry"]["coordinates"] == [pytest.approx(-85.05, abs=0.001), pytest.approx(34.12, abs=0.001)]
+    assert (point.longitude, point.latitude) == (pytest.approx(-85.05, abs=0.001), pytest.approx(34.12, abs=0.001))
 
 
 def _point(**changes):
@@ -193,7 +218,7 @@ def test_spots_leave_as_gpx_that_two_other_readers_understand_and_come_back_whol
 GPX_HEAD = '<gpx xmlns="http://www.topografix.com/GPX/1/1" version="1.1" creator="x">'
 
 
-def _wpt(inside="", lat=ORIGIN.latitude_deg, lon=ORIGIN.longitude_deg):
+def _wpt(inside="", lat=OPEN_SEA.latitude_deg, lon=OPEN_SEA.longitude_deg):
     return f'{GPX_HEAD}<wpt lat="{lat}" lon="{lon}">{inside}</wpt></gpx>'.encode()
 
 

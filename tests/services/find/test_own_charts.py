@@ -8,14 +8,18 @@ import uuid
 import gpxpy
 import numpy as np
 import pytest
+from geographiclib.geodesic import Geodesic
 
 from mudlamp.core.errors import DomainError
+from mudlamp.core.scene.model import OPEN_SEA
 from mudlamp.formats.nmea import Said
+from mudlamp.formats.scene.file import load_scene, parse_scene, stock_text
 from mudlamp.services.find.gpx_file import spots_gpx
 from mudlamp.services.find.own_charts import read_chart
-from mudlamp.services.find.spot_book import SpotBook, own_origins
+from mudlamp.services.find.spot_book import SpotBook, origins_of
 from mudlamp.services.find.spot_map import spot_map
 from mudlamp.services.find.spots_file import spots_geojson
+from mudlamp.services.water.plans import water_of_scene
 
 NOW = dt.datetime(2026, 11, 1, 12, 0, tzinfo=dt.UTC)
 OWNER, OTHER = uuid.UUID(int=61), uuid.UUID(int=62)
@@ -48,7 +52,7 @@ def test_a_chart_is_drawn_with_its_bands_and_spots_stand_where_they_are_on_earth
     assert [round(low / 0.3048) for low, _, _ in found.bands] == [0, 3, 6, 10, 15, 20]
     (one,) = found.spots
     assert (one.away_m, math.degrees(one.bearing_rad)) == (pytest.approx(50.0), pytest.approx(36.87, abs=0.01))
-    origins = own_origins(engine, OWNER)
+    origins = origins_of(engine, OWNER, [spot])
     longitude, latitude = spots_geojson([spot], origins)["features"][0]["geometry"]["coordinates"]
     assert math.hypot((longitude - MIDDLE[0]) * 92_200.0, (latitude - MIDDLE[1]) * 110_900.0) == pytest.approx(50.0, abs=3.0)
     point = gpxpy.parse(spots_gpx([spot], origins).decode()).waypoints[0]
@@ -63,6 +67,27 @@ def test_a_chart_is_drawn_with_its_bands_and_spots_stand_where_they_are_on_earth
     assert (again.id, again.x_m, again.y_m) == (spot.id, pytest.approx(30.0, abs=0.01), pytest.approx(40.0, abs=0.01))
     with pytest.raises(DomainError, match="from this water"):
         book.read_spots(OWNER, data, "harl-mill")
+
+
+@pytest.mark.parametrize(("latitude", "longitude"), [(44.5, -93.25), (-33.125, 179.9999)])
+def test_spots_on_a_scene_lie_where_its_file_says(book, engine, latitude, longitude):
+    origin = {"latitude_deg": latitude, "longitude_deg": longitude, "zone": "America/Chicago"}
+    scene = parse_scene(json.dumps(json.loads(stock_text("pear-tree")) | {"origin": origin}))
+    water = water_of_scene(scene)
+    spot = book.put_spot(OWNER, water, kind="brush", note="", place_m=(30.0, 40.0), depth_m=None)
+    data = spots_geojson([spot], origins_of(engine, OWNER, [spot]))
+    # Against a geodesy library: 50 m on a bearing of 36.87 deg.
+    there = Geodesic.WGS84.Direct(latitude, longitude, math.degrees(math.atan2(30.0, 40.0)), 50.0)
+    away = Geodesic.WGS84.Inverse(there["lat2"], there["lon2"], *data["features"][0]["geometry"]["coordinates"][::-1])["s12"]
+    assert away < 0.01
+    (again,) = book.read_spots(OWNER, json.dumps(data).encode(), water)
+    assert (again.id, again.source, again.x_m) == (spot.id, "simulated", pytest.approx(30.0, abs=0.01))
+    # A scene that says nothing lies in open sea, where its spots stood before; a name that says no place is refused.
+    assert book.origin_on(OWNER, water_of_scene(load_scene("pear-tree"))) is OPEN_SEA
+    with pytest.raises(DomainError, match="a latitude and a longitude"):
+        book.origin_on(OWNER, "scene-pear-tree@here")
+    with pytest.raises(DomainError, match="latitude_deg is 91"):
+        book.origin_on(OWNER, "scene-pear-tree@91,5")
 
 
 def test_a_chart_brought_again_takes_the_place_of_the_first_and_spots_stay(book):

@@ -11,6 +11,7 @@ import pytest
 import xmlschema
 
 from mudlamp.core.errors import DomainError
+from mudlamp.core.scene.model import Origin
 from mudlamp.core.scene.places import Season
 from mudlamp.core.searching.charted import HALF_M, piece_of
 from mudlamp.core.units import FOOT_M
@@ -19,7 +20,7 @@ from mudlamp.services.find.own_charts import grid_of_chart, origin_of
 from mudlamp.services.find.own_plan import own_plan
 from mudlamp.services.find.plans import PlanAsked
 from mudlamp.services.find.spot_book import SpotBook
-from mudlamp.services.find.waters import Origin, from_earth, to_earth
+from mudlamp.services.find.waters import from_earth, to_earth
 from tests.services.trips.conftest import NOW, OTHER, OWNER
 
 THERE = Origin(latitude_deg=44.5, longitude_deg=-93.25, zone="UTC")

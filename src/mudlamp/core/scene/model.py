@@ -15,6 +15,19 @@ from mudlamp.core.water.thermocline import Thermocline
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Origin:
+    """Where on earth the origin of a water's frame lies: latitude and longitude [deg], and its time zone's name."""
+
+    latitude_deg: float
+    longitude_deg: float
+    zone: str
+
+
+# Invented, in open sea, so that no water of ours lies on anybody's.
+OPEN_SEA = Origin(latitude_deg=-41.25, longitude_deg=-18.5, zone="Etc/GMT+1")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Water:
     """Temperature at the top [degC], Secchi depth [m], wind [m/s], and a thermocline in summer."""
 
@@ -301,6 +314,7 @@ class Scene:
     angler: ScriptedAngler | None = None
     faults: Faults = Faults()
     cover_seeds: tuple[int, ...] = ()
+    origin: Origin = OPEN_SEA
 
     @property
     def depth_m(self) -> float | None:

@@ -47,6 +47,7 @@ def scene_of(file: SceneFile) -> model.Scene:
         ),
         angler=None if file.angler is None else _angler(file.angler),
         faults=_faults(file.faults),
+        origin=model.Origin(**file.origin.model_dump()),
     )
 
 

@@ -1,8 +1,9 @@
 """The parts of a scene file, each with its bounds and defaults: every omitted key has the default stated here."""
 
 from typing import Annotated, Literal, Self
+from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
-from pydantic import BaseModel, ConfigDict, Field, model_validator
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, model_validator
 
 from mudlamp.core.casting.lures import Line, LureKind, Material
 from mudlamp.core.controls import DOWN_TO, LOOK_BACK, REACH
@@ -24,6 +25,14 @@ class ScenePart(BaseModel):
     model_config = ConfigDict(extra="forbid", frozen=True)
 
 
+def _zone(name: str) -> str:
+    try:
+        ZoneInfo(name)
+    except (ZoneInfoNotFoundError, ValueError, OSError):
+        raise ValueError("it must be the name of a time zone, such as America/Chicago") from None
+    return name
+
+
 class ThermoclinePart(ScenePart):
     """A thermocline: depth of its top, thickness, how much the water cools through it: 1 degC a meter or more."""
 
@@ -35,6 +44,14 @@ class ThermoclinePart(ScenePart):
     def _is_one(self) -> Self:
         Thermocline(**self.model_dump())
         return self
+
+
+class OriginPart(ScenePart):
+    """Where on earth the scene's origin lies, and its time zone: in open sea by default, where no water is."""
+
+    latitude_deg: Annotated[float, Within(-80.0, 80.0, "deg")] = model.OPEN_SEA.latitude_deg
+    longitude_deg: Annotated[float, Within(-180.0, 180.0, "deg")] = model.OPEN_SEA.longitude_deg
+    zone: Annotated[PlainText, AfterValidator(_zone)] = model.OPEN_SEA.zone
 
 
 class WaterPart(ScenePart):
@@ -324,3 +341,4 @@ class SceneFile(ScenePart):
     wakes: list[WakePart] = Field(default=[], max_length=6)
     angler: AnglerPart | None = None
     faults: FaultsPart = FaultsPart()
+    origin: OriginPart = OriginPart()

@@ -38,6 +38,7 @@ def file_of(scene: model.Scene) -> SceneFile:
         wakes=[_edge(one) for one in scene.wakes],
         angler=None if scene.angler is None else _angler(scene.angler),
         faults=_faults(scene.faults),
+        origin=asdict(scene.origin),
     )
 
 

@@ -8,10 +8,11 @@ import contourpy
 import numpy as np
 
 from mudlamp.core.arrays import ByteArray
+from mudlamp.core.scene.model import OPEN_SEA, Origin
 from mudlamp.core.searching.charted import Charted
 from mudlamp.core.searching.coverage import CHARTED
 from mudlamp.core.units import FOOT_M
-from mudlamp.services.find.waters import ORIGIN, Origin, reach_named, to_earth
+from mudlamp.services.find.waters import reach_named, to_earth
 
 CONTOUR_FT = (2.0, 4.0, 6.0, 8.0, 10.0, 12.0, 14.0, 16.0, 18.0, 20.0, 24.0, 28.0, 32.0, 36.0)
 # The chart's picture has a cell every so many nodes of the survey, its depth in so many bytes a meter.
@@ -73,7 +74,7 @@ def chart_of(name: str) -> Chart:
     )
 
 
-def chart_geojson(name: str, origin: Origin = ORIGIN) -> dict[str, Any]:
+def chart_geojson(name: str, origin: Origin = OPEN_SEA) -> dict[str, Any]:
     """Return a chart's contours and charted places as a GeoJSON feature collection."""
     chart, features = chart_of(name), []
     for feet, contour_lines in chart.contours:

@@ -12,8 +12,9 @@ from gpxpy.gpx import GPX, GPXException, GPXTrack, GPXTrackPoint, GPXTrackSegmen
 
 from mudlamp.core.errors import DomainError
 from mudlamp.core.records.spots import MOST_SPOTS, SPOT_KINDS, Spot
+from mudlamp.core.scene.model import Origin
 from mudlamp.services.find.spots_file import MOST_BYTES, spots_geojson
-from mudlamp.services.find.waters import Origin, to_earth
+from mudlamp.services.find.waters import to_earth
 
 NAMESPACE = "urn:mudlamp:spot:1"
 # A GPX file says so within its first bytes.

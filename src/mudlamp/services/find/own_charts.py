@@ -11,11 +11,12 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from mudlamp.core.errors import DomainError
 from mudlamp.core.records.spots import OwnChart
+from mudlamp.core.scene.model import Origin
 from mudlamp.core.searching.soundings import DepthGrid, grid_of
 from mudlamp.core.texts import mended
 from mudlamp.core.units import FOOT_M
 from mudlamp.services.find.geojson import read_geojson, require_place
-from mudlamp.services.find.waters import Origin, from_earth
+from mudlamp.services.find.waters import from_earth
 
 MOST_BYTES, MOST_SOUNDINGS, LONGEST_NAME = 8_000_000, 40_000, 60
 # A water of one's own is no longer than this from end to end [m], and no deeper [m].

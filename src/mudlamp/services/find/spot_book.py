@@ -10,13 +10,14 @@ from sqlalchemy import Engine
 from mudlamp.core.errors import DomainError, MissingError, require_choice
 from mudlamp.core.records.spots import MOST_SPOTS, SPOT_KINDS, OwnChart, Spot
 from mudlamp.core.records.trips import BoatPoint
+from mudlamp.core.scene.model import OPEN_SEA, Origin
 from mudlamp.core.searching.boat import FIX_SIGMA_M
 from mudlamp.core.searching.pictured import Pictured
 from mudlamp.services.find.gpx_file import geojson_of_gpx
 from mudlamp.services.find.own_charts import OWN, origin_of, read_chart
 from mudlamp.services.find.spots_file import FARTHEST_M, read_spots
-from mudlamp.services.find.waters import ORIGIN, Origin, from_earth, reach_named
-from mudlamp.services.water.plans import SCENE
+from mudlamp.services.find.waters import from_earth, reach_named
+from mudlamp.services.water.plans import SCENE, origin_of_scene
 from mudlamp.store import spots as store
 from mudlamp.store.deleted import put_away
 from mudlamp.store.trips import newest_points
@@ -44,10 +45,10 @@ class SpotBook:
     def origin_on(self, owner: uuid.UUID, water: str) -> Origin:
         """Return where the middle of a water lies: one of ours, or one's own; raise DomainError for a name that is neither."""
         if water.startswith(SCENE):
-            return ORIGIN
+            return origin_of_scene(water)
         if not water.startswith(OWN):
             reach_named(water)
-            return ORIGIN
+            return OPEN_SEA
         return origin_of(self.own_chart(owner, water))
 
     def own_chart(self, owner: uuid.UUID, water: str) -> OwnChart:
@@ -94,11 +95,10 @@ class SpotBook:
 
     def _put(self, owner: uuid.UUID, water: str, kind: str, note: str, place: Mapping[str, float | None]) -> Spot:
         require_choice("kind", kind, SPOT_KINDS)
-        origin = self.origin_on(owner, water)
+        self.origin_on(owner, water)
         self.require_room(owner)
-        source = "simulated" if origin is ORIGIN else "real"
         spot = Spot(
-            id=uuid.uuid4(), owner=owner, water=water, kind=kind, note=note[:400], looks=1, source=source, created_at=self._now(),
+            id=uuid.uuid4(), owner=owner, water=water, kind=kind, note=note[:400], looks=1, source=_source_of(water), created_at=self._now(),
             **place,  # type: ignore[arg-type]
         )  # fmt: skip
         store.put_spots(self._engine, [spot])
@@ -115,6 +115,10 @@ class SpotBook:
         """Return the spots on a water, one of ours or one's own."""
         self.origin_on(owner, water)
         return store.spots_on(self._engine, owner, water)
+
+    def origins(self, owner: uuid.UUID, spots: Sequence[Spot]) -> dict[str, Origin]:
+        """Return where the middles of spots' waters lie, by the waters' names, as far as that is not where ours do."""
+        return origins_of(self._engine, owner, spots)
 
     def waters_with_spots(self, owner: uuid.UUID) -> list[str]:
         """Return the waters that one has spots on."""
@@ -145,7 +149,15 @@ class SpotBook:
         origin = self.origin_on(owner, water)
         if data.lstrip()[:1] == b"<":
             data = geojson_of_gpx(data)
-        found = read_spots(data, owner=owner, water=water, now=self._now(), key_of=lambda given: self._key_of(owner, given), origin=origin)
+        found = read_spots(
+            data,
+            owner=owner,
+            water=water,
+            now=self._now(),
+            key_of=lambda given: self._key_of(owner, given),
+            origin=origin,
+            source=_source_of(water),
+        )
         if store.count_spots(self._engine, owner) + len(found) > MOST_SPOTS:
             raise DomainError(f"the file has {len(found)} spots: with those that are kept already that is over {MOST_SPOTS}")
         store.put_spots(self._engine, found)
@@ -178,6 +190,12 @@ class SpotBook:
             raise MissingError("there is no such spot")
 
 
-def own_origins(engine: Engine, owner: uuid.UUID) -> dict[str, Origin]:
-    """Return where the middles of an owner's own waters lie, by the waters' names."""
-    return {f"{OWN}{one.id}": origin_of(one) for one in store.charts(engine, owner)}
+def _source_of(water: str) -> str:
+    """Return where what is kept on a water comes from: a chart that one brought is of real water."""
+    return "real" if water.startswith(OWN) else "simulated"
+
+
+def origins_of(engine: Engine, owner: uuid.UUID, spots: Sequence[Spot]) -> dict[str, Origin]:
+    """Return where the middles of spots' waters lie, by the waters' names: of one's own and of scenes; the others lie where ours do."""
+    own = {f"{OWN}{one.id}": origin_of(one) for one in store.charts(engine, owner)}
+    return own | {one.water: origin_of_scene(one.water) for one in spots if one.water.startswith(SCENE)}

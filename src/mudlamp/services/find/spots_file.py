@@ -11,12 +11,13 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from mudlamp.core.errors import DomainError
 from mudlamp.core.records.spots import MOST_SPOTS, SPOT_KINDS, Spot
+from mudlamp.core.scene.model import OPEN_SEA, Origin
 from mudlamp.core.searching.boat import FIX_SIGMA_M
 from mudlamp.core.texts import mended
 from mudlamp.core.units import FOOT_M
 from mudlamp.services.find.chart import feature
 from mudlamp.services.find.geojson import read_geojson, require_place
-from mudlamp.services.find.waters import ORIGIN, Origin, from_earth
+from mudlamp.services.find.waters import from_earth
 
 MOST_BYTES = 2_000_000
 # Spots farther from the water's middle are on some other water [m].
@@ -26,7 +27,7 @@ FARTHEST_M = 20_000.0
 def spots_geojson(spots: Sequence[Spot], origins: Mapping[str, Origin] = MappingProxyType({})) -> dict[str, Any]:
     """Return spots as a GeoJSON feature collection: kind, note, depth [ft] and the covariance of the place [m^2] as properties.
 
-    `origins` are the middles of waters by name, for those that are not ours.
+    `origins` are the middles of waters by name, for those that do not lie where ours do.
     """
     features = []
     for spot in spots:
@@ -39,7 +40,7 @@ def spots_geojson(spots: Sequence[Spot], origins: Mapping[str, Origin] = Mapping
             "looks": spot.looks,
             "created_at": spot.created_at.isoformat(),
         }
-        features.append(feature("Point", [(spot.x_m, spot.y_m)], properties, origins.get(spot.water, ORIGIN)))
+        features.append(feature("Point", [(spot.x_m, spot.y_m)], properties, origins.get(spot.water, OPEN_SEA)))
     return {"type": "FeatureCollection", "features": features}
 
 
@@ -82,14 +83,18 @@ def read_spots(
     water: str,
     now: dt.datetime,
     key_of: Callable[[uuid.UUID | None], uuid.UUID],
-    origin: Origin = ORIGIN,
+    origin: Origin = OPEN_SEA,
+    source: str = "simulated",
 ) -> list[Spot]:
-    """Return the spots of a GeoJSON file's bytes, all or none.
+    """Return the spots of a GeoJSON file's bytes, all or none; `source` says whether their water is real.
 
     Raises DomainError naming the first thing wrong: a file that is none, a place off this water, a kind that is none.
     """
     found = read_geojson(_Collection, data, most_bytes=MOST_BYTES, wanted="a GeoJSON feature collection of points")
-    return [_spot(i, one, owner=owner, water=water, now=now, key_of=key_of, origin=origin) for i, one in enumerate(found.features)]
+    return [
+        _spot(i, one, owner=owner, water=water, now=now, key_of=key_of, origin=origin, source=source)
+        for i, one in enumerate(found.features)
+    ]
 
 
 def _spot(
@@ -101,6 +106,7 @@ def _spot(
     now: dt.datetime,
     key_of: Callable[[uuid.UUID | None], uuid.UUID],
     origin: Origin,
+    source: str,
 ) -> Spot:
     longitude, latitude = one.geometry.coordinates[:2]
     require_place(f"features.{i}.geometry", longitude, latitude)
@@ -127,6 +133,6 @@ def _spot(
         xy_m2=spread[1],
         yy_m2=spread[2],
         looks=one.properties.looks,
-        source="simulated" if origin is ORIGIN else "real",
+        source=source,
         created_at=now,
     )

@@ -1,6 +1,5 @@
 """Reaches of water by name: the demo's, and those drawn from a seed; with where on earth their charts say they are."""
 
-from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
@@ -8,7 +7,7 @@ from pyproj import Geod
 
 from mudlamp.core.errors import DomainError
 from mudlamp.core.scene.draw_reach import draw_reach
-from mudlamp.core.scene.model import Water
+from mudlamp.core.scene.model import OPEN_SEA, Origin, Water
 from mudlamp.core.scene.places import Season, season_of
 from mudlamp.core.scene.reach import Reach
 from mudlamp.core.units import degc_from_degf
@@ -20,19 +19,6 @@ MOST_SEED = 2**31 - 1
 # The seasons' temperatures where a water is drawn for one [degF] (common practice).
 TYPICAL_DEGF = {Season.WINTER: 44.0, Season.SPRING: 60.0, Season.SUMMER: 82.0, Season.FALL: 58.0}
 EARTH = Geod(ellps="WGS84")
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Origin:
-    """Where the middle of a water lies: latitude and longitude [deg], and its time zone."""
-
-    latitude_deg: float
-    longitude_deg: float
-    zone: str
-
-
-# Invented, in open sea, so that no chart of ours lies on anybody's water.
-ORIGIN = Origin(latitude_deg=-41.25, longitude_deg=-18.5, zone="Etc/GMT+1")
 
 
 @lru_cache(maxsize=6)
@@ -57,7 +43,7 @@ def season_at(temperature_degf: float, *, warming: bool) -> Season:
     return season_of(degc_from_degf(temperature_degf), warming=warming)
 
 
-def to_earth(x_m: np.ndarray | list[float], y_m: np.ndarray | list[float], origin: Origin = ORIGIN) -> tuple[list[float], list[float]]:
+def to_earth(x_m: np.ndarray | list[float], y_m: np.ndarray | list[float], origin: Origin = OPEN_SEA) -> tuple[list[float], list[float]]:
     """Return longitudes and latitudes [deg] of places [m] east and north of an origin, along geodesics."""
     x, y = np.asarray(x_m, dtype=np.float64), np.asarray(y_m, dtype=np.float64)
     there = EARTH.fwd(
@@ -66,7 +52,7 @@ def to_earth(x_m: np.ndarray | list[float], y_m: np.ndarray | list[float], origi
     return list(np.asarray(there[0])), list(np.asarray(there[1]))
 
 
-def from_earth(longitude_deg: list[float], latitude_deg: list[float], origin: Origin = ORIGIN) -> tuple[list[float], list[float]]:
+def from_earth(longitude_deg: list[float], latitude_deg: list[float], origin: Origin = OPEN_SEA) -> tuple[list[float], list[float]]:
     """Return places [m] east and north of an origin, of longitudes and latitudes [deg], along geodesics."""
     n = len(longitude_deg)
     bearing, _, away = EARTH.inv(np.full(n, origin.longitude_deg), np.full(n, origin.latitude_deg), longitude_deg, latitude_deg)

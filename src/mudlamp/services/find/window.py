@@ -10,6 +10,7 @@ from mudlamp.core.scene.bottom import Ground
 from mudlamp.core.scene.reach_water import ReachWater
 from mudlamp.core.units import FOOT_M
 from mudlamp.services.find.line import Thing
+from mudlamp.services.find.waters import to_earth
 
 # How far about the boat the window goes [m]: the live fan reaches no farther, and its grid of the ground fits in.
 HALF_M = 70.0
@@ -84,6 +85,7 @@ def window_of(water: ReachWater, at_m: tuple[float, float], heading_rad: float, 
         if math.dist(middle[:2], at_m) < NEAR_M
     ]
     depth = reach.survey.depth_at(*at_m)
+    longitude, latitude = to_earth([at_m[0]], [at_m[1]])
     return model.Scene(
         name=reach.name,
         title=reach.title,
@@ -123,4 +125,5 @@ def window_of(water: ReachWater, at_m: tuple[float, float], heading_rad: float, 
         fish=tuple(fish[:MOST_FISH]),
         bait=tuple(bait),
         angler=model.ScriptedAngler(head_kg=0.00177),
+        origin=replace(model.OPEN_SEA, latitude_deg=latitude[0], longitude_deg=longitude[0]),
     )

@@ -9,7 +9,7 @@ from mudlamp.core.errors import DomainError
 from mudlamp.core.records.spots import Spot
 from mudlamp.formats.tables import Column, Table, csv_bytes, json_bytes, parquet_bytes
 from mudlamp.services.find.gpx_file import spots_gpx
-from mudlamp.services.find.spot_book import own_origins
+from mudlamp.services.find.spot_book import origins_of
 from mudlamp.services.find.spots_file import spots_bytes
 from mudlamp.store import keep as store
 
@@ -69,4 +69,4 @@ def written(engine: Engine, owner: uuid.UUID, kind: str, form: str) -> bytes:
         return TABLE_WRITERS[form](table_of(engine, owner, kind))
     rows = store.rows_of(engine, owner, "spot", and_deleted=False)
     spots = [Spot(**{name: row[name] for name in Spot.__dataclass_fields__}) for row in rows]
-    return SPOT_WRITERS[form](spots, own_origins(engine, owner))
+    return SPOT_WRITERS[form](spots, origins_of(engine, owner, spots))

@@ -5,7 +5,8 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Protocol
 
-from mudlamp.core.scene.model import Scene
+from mudlamp.core.errors import DomainError, require_range
+from mudlamp.core.scene.model import OPEN_SEA, Origin, Scene
 from mudlamp.formats.recording import RecordingReader
 from mudlamp.formats.scene.build import scene_of
 from mudlamp.formats.scene.file import parse_scene, scene_text, stock_text
@@ -17,8 +18,9 @@ from mudlamp.services.water.role import LiveWater
 from mudlamp.services.water.simulated import SimulatedWater
 
 FIRST_SCENE = "pear-tree"
-# Spots on a scene's water are kept under its name with this before it.
-SCENE = "scene-"
+# Spots on a scene's water are kept under its name with this before it, and, where the scene says where on earth it lies, that behind it.
+SCENE, AT = "scene-", "@"
+LONGEST_NAME = 28
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -28,6 +30,27 @@ class Where:
     water: str
     x_m: float = 0.0
     y_m: float = 0.0
+
+
+def water_of_scene(scene: Scene) -> str:
+    """Return the name that spots on a scene's water are kept under."""
+    if scene.origin == OPEN_SEA:
+        return f"{SCENE}{scene.name}"
+    return f"{SCENE}{scene.name[:LONGEST_NAME]}{AT}{scene.origin.latitude_deg:.7f},{scene.origin.longitude_deg:.7f}"
+
+
+def origin_of_scene(water: str) -> Origin:
+    """Return where the origin of a scene's water lies, by the name that its spots are kept under; raise DomainError where that says no place."""
+    _, at, place = water.partition(AT)
+    if not at:
+        return OPEN_SEA
+    try:
+        latitude, longitude = (float(part) for part in place.split(","))
+    except ValueError:
+        raise DomainError(f"water is {water[:60]}: behind the {AT} it must be a latitude and a longitude") from None
+    require_range("latitude_deg", latitude, -90.0, 90.0)
+    require_range("longitude_deg", longitude, -180.0, 180.0)
+    return Origin(latitude_deg=latitude, longitude_deg=longitude, zone=OPEN_SEA.zone)
 
 
 class Plan(Protocol):
@@ -82,7 +105,7 @@ class _OfScene:
     @property
     def where(self) -> Where | None:
         """Where it lies: on a water of its own."""
-        return Where(water=f"{SCENE}{self.scene.name}")
+        return Where(water=water_of_scene(self.scene))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -199,27 +199,31 @@ def reveal(house: At, who: Who, wanted: PlaceRequest) -> list[ThingAnswer]:
 
 
 @router.get("/spots")
-def spots(house: At, who: Who, water: Annotated[str, Query(max_length=40)] = DEMO) -> list[SpotAnswer]:
+def spots(house: At, who: Who, water: Annotated[str, Query(max_length=60)] = DEMO) -> list[SpotAnswer]:
     """Return the spots on a water."""
     return [_spot(one) for one in house.spots.spots(who.owner, water)]
 
 
 @router.get("/spots.geojson")
-def spots_file(house: At, who: Who, water: Annotated[str, Query(max_length=40)] = DEMO) -> Response:
+def spots_file(house: At, who: Who, water: Annotated[str, Query(max_length=60)] = DEMO) -> Response:
     """Return one's own spots on a water as GeoJSON: for oneself, with their places."""
     own = [one for one in house.spots.spots(who.owner, water) if one.owner is not None]
     return Response(
-        spots_bytes(own),
+        spots_bytes(own, house.spots.origins(who.owner, own)),
         media_type="application/geo+json",
         headers={"Content-Disposition": 'attachment; filename="spots.geojson"'},
     )
 
 
 @router.get("/spots.gpx")
-def spots_gpx_file(house: At, who: Who, water: Annotated[str, Query(max_length=40)] = DEMO) -> Response:
+def spots_gpx_file(house: At, who: Who, water: Annotated[str, Query(max_length=60)] = DEMO) -> Response:
     """Return one's own spots on a water as GPX."""
     own = [one for one in house.spots.spots(who.owner, water) if one.owner is not None]
-    return Response(spots_gpx(own), media_type="application/gpx+xml", headers={"Content-Disposition": 'attachment; filename="spots.gpx"'})
+    return Response(
+        spots_gpx(own, house.spots.origins(who.owner, own)),
+        media_type="application/gpx+xml",
+        headers={"Content-Disposition": 'attachment; filename="spots.gpx"'},
+    )
 
 
 @router.get("/track.gpx")
@@ -233,7 +237,7 @@ def track_file(house: At, who: Who) -> Response:
 
 
 @router.post("/spots.geojson")
-async def read_file(request: Request, house: At, who: Who, water: Annotated[str, Query(max_length=40)] = DEMO) -> list[SpotAnswer]:
+async def read_file(request: Request, house: At, who: Who, water: Annotated[str, Query(max_length=60)] = DEMO) -> list[SpotAnswer]:
     """Keep the spots of a GeoJSON or GPX file, all or none."""
     data = await request.body()
     return [_spot(one) for one in await run_in_threadpool(house.spots.read_spots, who.owner, data, water)]

@@ -23,7 +23,7 @@ from mudlamp.services.find.own_plan import FIELDS as PLAN_FIELDS
 from mudlamp.services.find.plans import SearchPlan
 from mudlamp.services.find.spot_map import LEVELS_FT, Frame, SpotMap, SpotOnMap, spot_map
 from mudlamp.services.find.waters import DEMO, from_earth, reach_named
-from mudlamp.services.water.plans import SCENE
+from mudlamp.services.water.plans import AT, SCENE
 from mudlamp.services.water.sound import scene_rows
 from mudlamp.services.words.find import seen_words
 from mudlamp.web.context import At, Form, Who, go_to, in_place, render
@@ -151,7 +151,7 @@ def _view(
 def _title(water: str) -> str:
     """Return what people read of a water by its name."""
     scenes = {f"{SCENE}{one.name}": one.title for one in scene_rows()}
-    return scenes.get(water, water.removeprefix(SCENE))
+    return scenes.get(water, water.removeprefix(SCENE).partition(AT)[0])
 
 
 def _path(ring: Ring, frame: Frame) -> str:
