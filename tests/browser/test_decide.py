@@ -77,3 +77,23 @@ def test_what_an_angler_says_of_a_mark_stands_and_can_be_taken_back(page, site):
     page.click("#take-back")
     until(page, "!/catfish 100 %/.test(document.getElementById('who').textContent)")
     assert page.problems == []
+
+
+def test_a_length_is_kept_back_until_it_is_guessed(page, site):
+    opened(page, site)
+    until(page, "document.getElementById('facts').textContent.includes('ft out')")
+    page.check("#guess-first")
+    until(page, "document.getElementById('facts').textContent.startsWith('How long? Guess first')")
+
+    def guess():
+        page.fill("#guess", "31.5")
+        page.press("#guess", "Enter")
+
+    again_until(page, guess, "document.getElementById('facts').textContent.includes('you guess 31.5 in')")
+    # What cannot be a fish's length is not sent; the wish to guess first stays on this device.
+    page.fill("#guess", "300")
+    page.press("#guess", "Enter")
+    assert not page.evaluate("document.getElementById('guess').validity.valid")
+    page.reload()
+    until(page, "document.getElementById('guess-first').checked")
+    assert page.problems == []

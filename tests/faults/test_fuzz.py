@@ -261,7 +261,7 @@ COMMANDS = {
 }
 VALID = {
     "values": {"gain": 60}, "side": "a", "seq": 1, "pace": "slow", "share": 0.5, "do": "on", "control": "gain", "on": True, "fast": True,
-    "ahead_m": 8.0, "across_m": 0.5, "by_m": 0.2, "track": 1, "who": "bass", "head_oz": 0.125,
+    "ahead_m": 8.0, "across_m": 0.5, "by_m": 0.2, "track": 1, "who": "bass", "head_oz": 0.125, "length_in": 12.5,
 }  # fmt: skip
 values = st.dictionaries(st.one_of(st.sampled_from(sorted(BY_NAME)), st.sampled_from(ODD_TEXTS)), odd, max_size=4)
 
@@ -277,7 +277,22 @@ def command(kind):
 
 
 def test_there_is_something_to_try():
-    assert set(COMMANDS) == {"set", "pace", "twin", "auto", "price", "settle", "throw", "bail", "reel", "lift", "show_me", "tie", "who"}
+    assert set(COMMANDS) == {
+        "set",
+        "pace",
+        "twin",
+        "auto",
+        "price",
+        "settle",
+        "throw",
+        "bail",
+        "reel",
+        "lift",
+        "show_me",
+        "tie",
+        "who",
+        "guess",
+    }
 
 
 @settings(max_examples=300, deadline=None, database=None)

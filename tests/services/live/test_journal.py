@@ -1,5 +1,6 @@
 from mudlamp.core.controls import GAIN
 from mudlamp.core.records.log import SessionRecord, SetupRecord
+from mudlamp.services.live.guesses import Guesses
 from mudlamp.services.live.journal import REST_S, Journal
 from tests.services.live.test_writer import session_record
 
@@ -19,7 +20,7 @@ class Kept:
 
 def journal():
     kept = Kept()
-    return Journal(opened=session_record(), water=None, writer=kept), kept
+    return Journal(opened=session_record(), water=None, writer=kept, guesses=Guesses()), kept
 
 
 def test_a_drag_is_one_row_when_the_hand_rests():

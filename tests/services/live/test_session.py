@@ -11,6 +11,7 @@ from dataclasses import replace
 import numpy as np
 import orjson
 import pytest
+from sqlalchemy import select
 
 from mudlamp.core.errors import DomainError, RecordingError, UnavailableError
 from mudlamp.core.receiver.screen import Screen
@@ -35,6 +36,8 @@ from mudlamp.services.warm import warm_up
 from mudlamp.services.water.plans import RecordingPlan, ScenePlan, Waters
 from mudlamp.store import log as store
 from mudlamp.store import trips as trip_store
+from mudlamp.store.database import work
+from mudlamp.store.models import TrackRow
 from mudlamp.store.scope import EVERYBODY
 from tests.services.live.test_writer import shot_record
 
@@ -254,6 +257,24 @@ def test_auto_sets_gain_by_its_rule_says_why_and_yields_to_the_hand(sessions, vi
     assert pane["auto"] == ["gain"]
     send(session, type="set", seq=2, values={"gain": 50})
     viewer.read(lambda v: v.of("state")[-1]["panes"][0]["auto"] == [])
+
+
+def test_a_guess_stands_beside_its_fish_and_goes_to_the_database_with_it(sessions, viewer, engine):
+    session = sessions.open(uuid.uuid4(), PEAR_TREE, angler_id=None, seed=1)
+    session.attach(viewer.mailbox)
+    viewer.read(lambda v: any(one["kind"] == "fish" for one in v.of("tracks")[-1]["tracks"]) if v.of("tracks") else False)
+    fish = next(one for one in viewer.of("tracks")[-1]["tracks"] if one["kind"] == "fish")
+    assert (fish["guess_in"], fish["guess"], viewer.of("tracks")[-1]["guessing"]) == (None, "", "")
+    send(session, type="guess", track=fish["id"], length_in=31.5)
+    viewer.read(lambda v: any(one["guess_in"] == 31.5 for one in v.of("tracks")[-1]["tracks"]))
+    told = next(one for one in viewer.of("tracks")[-1]["tracks"] if one["id"] == fish["id"])
+    assert told["guess"].startswith("you guess 31.5 in")
+    send(session, type="guess", track=999_999, length_in=12)
+    viewer.read(lambda v: any("track is 999999: it is not followed any more" in one["message"] for one in v.of("refused")))
+    sessions.end(session.id)
+    with work(engine, EVERYBODY) as found:
+        guesses = found.scalars(select(TrackRow.guess_m).where(TrackRow.session_id == session.id, TrackRow.number == fish["id"])).all()
+    assert guesses == [pytest.approx(31.5 * 0.0254)]
 
 
 def test_the_rigs_screen_is_judged_and_a_new_one_takes_its_place(sessions, viewer):

@@ -109,6 +109,21 @@ def test_the_set_up_in_force_when_fish_came_up_and_were_lost_is_counted(desks, e
     assert [(one.value, one.minutes, one.seen, one.lost) for one in found.in_force] == [(60.0, 5.0, 2, 1), (70.0, 5.0, 1, 1)]
 
 
+def test_guesses_on_the_picture_are_reviewed_against_the_echo(desks, engine):
+    session = session_record(owner=OWNER, ended_at=NOW, state="ended")
+    rows = [session]
+    for number, (guess_m, length_m, source) in enumerate(
+        ((0.36, 0.3, "simulated"), (0.5, 0.4, "simulated"), (0.24, 0.2, "simulated"), (0.4, None, "simulated"), (None, 0.4, "simulated"), (0.2, 0.4, "real"))
+    ):  # fmt: skip
+        rows.append(
+            TrackRecord(id=uuid.uuid4(), session_id=session.id, source=source, number=number, first_s=0.0, last_s=9.0, kind="fish", odds={}, length_m=length_m, said=None, path=[], guess_m=guess_m)
+        )  # fmt: skip
+    log_store.put(engine, rows)
+    found = desks.review.review(OWNER, uuid.uuid4(), "simulated", ZONE).by_echo
+    # Of the source alone, and of those alone that were guessed and measured: 20, 25 and 20 % over (by hand).
+    assert (found.pairs, found.is_off, found.share) == (3, True, pytest.approx((1.2 * 1.25 * 1.2) ** (1 / 3) - 1.0))
+
+
 def test_how_high_the_lure_was_over_the_fish_is_read_off_the_tracks(desks, engine):
     session = fished(engine, lure="jig", bites=4, shots=4)
     tracks = [

@@ -1,10 +1,20 @@
 import pytest
 
+from mudlamp.core.fishing.guessing import guessing
 from mudlamp.core.tracking.classes import FishClass, Identity
 from mudlamp.core.tracking.side import Side
 from mudlamp.core.tracking.sizing import Size
 from mudlamp.core.units import FOOT_M, INCH_M, MPH_M_S
-from mudlamp.services.words.fish import NO_LENGTH, SWEEP, Measured, aside_words, fact_words, size_words
+from mudlamp.services.words.fish import (
+    NO_LENGTH,
+    SWEEP,
+    Measured,
+    aside_words,
+    fact_words,
+    guess_words,
+    guessing_words,
+    size_words,
+)
 
 BASS = Identity(odds={FishClass.BASS: 0.8}, name=FishClass.BASS, words=(), look=None)
 SURE = Size(length_m=15.0 * INCH_M, low_m=12.0 * INCH_M, high_m=19.0 * INCH_M)
@@ -17,17 +27,32 @@ def fish(**more):
 
 
 def test_a_fish_in_words():
-    assert fact_words(fish(), None) == "15 in (12 to 19), about 1.8 lb · 24 ft out, 12 down, 6 off bottom · holds still · 2 ft right"
+    assert size_words(SURE, BASS) == "15 in (12 to 19), about 1.8 lb"
+    assert fact_words(fish(), None) == "24 ft out, 12 down, 6 off bottom · holds still · 2 ft right"
 
 
 def test_what_is_not_known_is_said_and_never_guessed():
     found = fact_words(fish(size=None, side=None, identity=None, over_bottom_m=None, toward=(-MPH_M_S, 0.1)), None)
-    assert found == f"{NO_LENGTH} · 24 ft out, 12 down · 1.0 mph toward you · {SWEEP}"
+    assert size_words(None, None) == NO_LENGTH
+    assert found == f"24 ft out, 12 down · 1.0 mph toward you · {SWEEP}"
     # Both ends were not seen: no length, whatever the middle.
     assert size_words(Size(length_m=0.4, low_m=0.15, high_m=1.0), BASS) == NO_LENGTH
     assert "lb" not in size_words(SURE, None)
     # A flat fan knows no depth.
     assert "down" not in fact_words(fish(depth_m=None, over_bottom_m=None), None)
+
+
+def test_a_guess_beside_the_measured_fish():
+    assert guess_words(20.0 * INCH_M, SURE) == "you guess 20 in: 33 % over"
+    assert guess_words(10.5 * INCH_M, SURE) == "you guess 10.5 in: 30 % under"
+    # The measure has a doubt of its own: within it nobody is wrong.
+    assert guess_words(17.0 * INCH_M, SURE) == "you guess 17 in: as measured, within its doubt"
+    assert guess_words(17.0 * INCH_M, None) == "you guess 17 in, not measured yet"
+    assert guessing_words(guessing([(0.4, 0.3)])) == ""
+    high = guessing([(0.36, 0.3), (0.5, 0.4), (0.24, 0.2), (0.48, 0.4)])
+    assert guessing_words(high) == "4 guessed fish measured: you guess 21 % high (17 to 25)"
+    assert guessing_words(guessing([(0.3, 0.36), (0.4, 0.5), (0.2, 0.24)])).startswith("3 guessed fish measured: you guess 18 % low (")
+    assert guessing_words(guessing([(0.3, 0.4), (0.5, 0.4), (0.3, 0.3)])).endswith("neither high nor low beyond chance")
 
 
 @pytest.mark.parametrize(

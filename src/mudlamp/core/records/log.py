@@ -101,7 +101,7 @@ class ReactionRecord:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class TrackRecord:
-    """A track in short, with a thinned path of (time, ahead, down); its length where that was sure, and what the angler called it."""
+    """A track in short, with a thinned path of (time, ahead, down); its length where that was sure, what the angler called it and guessed it."""
 
     id: uuid.UUID
     session_id: uuid.UUID
@@ -114,6 +114,7 @@ class TrackRecord:
     length_m: float | None
     said: str | None
     path: Sequence[float]
+    guess_m: float | None = None
 
 
 Record = AnglerRecord | TripRecord | SessionRecord | SetupRecord | ShotRecord | ReactionRecord | TrackRecord

@@ -125,15 +125,20 @@ class Tracker:
 
     def hold(self, number: int, said: FishClass | None) -> None:
         """Let a track be what the angler says it is, for as long as it lives; None lets the tracker say again. Raises DomainError."""
-        track = next((one for one in self.tracks if one.confirmed and one.number == number), None)
-        if track is None:
-            raise DomainError(f"track is {number}: it is not followed any more; tap the mark again")
+        track = self.followed(number)
         if said is FishClass.LURE:
             # There is one lure: who was called it is not.
             for other in self.tracks:
                 other.said = None if other.said is FishClass.LURE else other.said
         track.said = said
         track.kind = _named(track, track.odds)
+
+    def followed(self, number: int) -> Track:
+        """Return a track by its number; raise DomainError where it is followed no more."""
+        track = next((one for one in self.tracks if one.confirmed and one.number == number), None)
+        if track is None:
+            raise DomainError(f"track is {number}: it is not followed any more; tap the mark again")
+        return track
 
     def _start_anew(self) -> None:
         """Let all tracks go: what was followed may be anywhere by now, and the map of the ground is of another place."""

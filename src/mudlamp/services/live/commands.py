@@ -9,12 +9,13 @@ from mudlamp.core.controls import DOWN_TO, GAIN, Control, Part
 from mudlamp.core.errors import DomainError, MudLampError
 from mudlamp.core.setup import Setting, values_of, with_settings
 from mudlamp.core.tracking.classes import FishClass
-from mudlamp.core.units import FOOT_M, feet
+from mudlamp.core.units import FOOT_M, INCH_M, feet
 from mudlamp.services.edge.controls import EDGE
 from mudlamp.services.live.journal import Journal
 from mudlamp.services.live.messages import (
     AskPrice,
     Command,
+    GuessLength,
     SayWho,
     SetAuto,
     SetControls,
@@ -66,6 +67,7 @@ class Commands:
         self._stands = True
         self.time_s = 0.0
         self.say_who: Callable[[int, FishClass | None], None] = lambda track, who: None
+        self.guess: Callable[[int, float], None] = lambda track, length_m: None
 
     def put(self, command: Command) -> None:
         """Queue a command; it is carried out before the next ping. Of several changes of one control in a row only the last counts."""
@@ -157,6 +159,8 @@ class Commands:
                 self._teller.spots = command.spots
             case SayWho():
                 self.say_who(command.track, command.who)
+            case GuessLength():
+                self.guess(command.track, command.length_in * INCH_M)
             case SetControls():
                 self._set(command.side, command.values)
             case _:

@@ -12,6 +12,7 @@ from mudlamp.core.scene.world import Shot
 from mudlamp.core.tracking.reacting import Reported
 from mudlamp.core.tracking.track import Kind
 from mudlamp.core.tracking.tracker import TrackView
+from mudlamp.services.live.guesses import Guesses
 from mudlamp.services.live.roles import Records
 from mudlamp.services.water.role import LiveWater
 
@@ -43,10 +44,11 @@ class _Noted:
 class Journal:
     """Turns what happens in a session into records for its writer, each under a key that is made here."""
 
-    def __init__(self, *, opened: SessionRecord, water: LiveWater, writer: Records) -> None:
+    def __init__(self, *, opened: SessionRecord, water: LiveWater, writer: Records, guesses: Guesses) -> None:
         self._opened = opened
         self._water = water
         self._writer = writer
+        self._guesses = guesses
         self._shot_keys: dict[int, uuid.UUID] = {}
         self._shot_demo: dict[int, bool] = {}
         self._shot_head: dict[int, float] = {}
@@ -138,7 +140,9 @@ class Journal:
             self._track(number, self._paths.pop(number))
 
     def _track(self, number: int, path: _Path) -> None:
-        if path.last_s - path.first_s < SHORTEST_TRACK_S:
+        guess_m = self._guesses.of(number)
+        # What the angler said of it is kept however short it was there.
+        if path.last_s - path.first_s < SHORTEST_TRACK_S and guess_m is None and path.view.said is None:
             return
         record = TrackRecord(
             id=uuid.uuid4(),
@@ -152,6 +156,7 @@ class Journal:
             length_m=path.view.size.length_m if path.view.size is not None and path.view.size.sure else None,
             said=None if path.view.said is None else path.view.said.value,
             path=path.points,
+            guess_m=guess_m,
         )
         self._writer.put(record)
 

@@ -102,6 +102,15 @@ class SayWho:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class GuessLength:
+    """Say how long a fish looks [in]: it is set beside what is measured."""
+
+    type: Literal["guess"] = "guess"
+    track: Annotated[int, Within(1, 2**31, whole=True)]
+    length_in: Annotated[float, Within(2.0, 70.0, "in")]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class UseScreen:
     """Judge the picture on another screen: the rig's was changed. No page sends it."""
 
@@ -115,7 +124,9 @@ class ShowSpots:
     spots: tuple[Spot, ...]
 
 
-Asked = SetControls | SetPace | SetTwin | SetAuto | AskPrice | SetSettling | SayWho | ThrowAt | Bail | Reel | Lift | ShowMe | Tie
+Asked = (
+    SetControls | SetPace | SetTwin | SetAuto | AskPrice | SetSettling | SayWho | GuessLength | ThrowAt | Bail | Reel | Lift | ShowMe | Tie
+)
 Command = Asked | UseScreen | ShowSpots
 _PARSER: TypeAdapter[Asked] = TypeAdapter(Annotated[Asked, Field(discriminator="type")])
 

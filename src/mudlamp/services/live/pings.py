@@ -10,6 +10,7 @@ from mudlamp.core.tracking.health import Trouble
 from mudlamp.core.tracking.reacting import ReactionWatch, Reported
 from mudlamp.core.tracking.tracker import Tracker, TrackView
 from mudlamp.formats.learned import shipped
+from mudlamp.services.live.guesses import Guesses
 from mudlamp.services.live.journal import Journal
 from mudlamp.services.live.pacing import Pace, Pacing
 from mudlamp.services.live.pane import Pane, Panes
@@ -29,7 +30,17 @@ AUTO_EVERY = 40
 class PingWork:
     """The work on pings; `auto` lets a rule set a control of a picture, `newest` is the ping that is shown."""
 
-    def __init__(self, *, water: LiveWater, panes: Panes, pacing: Pacing, teller: Teller, remedies: Remedies, journal: Journal) -> None:
+    def __init__(
+        self,
+        *,
+        water: LiveWater,
+        panes: Panes,
+        pacing: Pacing,
+        teller: Teller,
+        remedies: Remedies,
+        journal: Journal,
+        guesses: Guesses,
+    ) -> None:
         self.auto: Callable[[Pane, Control], None] = lambda pane, control: None
         self.newest: Ping | None = None
         self._water = water
@@ -38,6 +49,7 @@ class PingWork:
         self._teller = teller
         self._remedies = remedies
         self._journal = journal
+        self._guesses = guesses
         learned = shipped()
         self._learned = learned.kinds is not None
         self._heard_s: float | None = None
@@ -47,6 +59,10 @@ class PingWork:
     def say_who(self, track: int, who: FishClass | None) -> None:
         """Let a track be what the angler says; raise DomainError where it is gone."""
         self._tracker.hold(track, who)
+
+    def guess(self, track: int, length_m: float) -> None:
+        """Set a guess of a fish's length [m] beside it; raise DomainError where it is gone."""
+        self._guesses.note(self._tracker.followed(track).number, length_m)
 
     def hear(self, time_s: float) -> None:
         """Hear the ping of a time [s], and do all that is done with it."""
@@ -104,6 +120,7 @@ class PingWork:
         if ping.number % TRUTH_EVERY == 0:
             self._teller.erased = self._panes.first.meter.erased()
             self._remedies.check(self._teller.erased)
+        self._guesses.look_at(tracks)
         self._teller.tell_tracks(ping, tracks)
         if ping.number % READINGS_EVERY == 0:
             self._teller.note_tracks(ping, tracks, sink_m_s=self._tracker.hand.sink_m_s)

@@ -11,6 +11,7 @@ from mudlamp.core.records.log import SessionRecord
 from mudlamp.core.setup import ReceiverSetup
 from mudlamp.services.live.audience import Audience
 from mudlamp.services.live.commands import Commands
+from mudlamp.services.live.guesses import Guesses
 from mudlamp.services.live.journal import Journal
 from mudlamp.services.live.messages import Command
 from mudlamp.services.live.pacing import FROZEN_POLL_S, Pace, Pacing
@@ -54,12 +55,26 @@ class LampSession:
         self._panes = Panes(ReceiverSetup())
         self._audience = Audience()
         self._remedies = Remedies(self._audience)
-        self._journal = Journal(opened=opened, water=water, writer=writer)
+        guesses = Guesses()
+        self._journal = Journal(opened=opened, water=water, writer=writer, guesses=guesses)
         self._teller = Teller(
-            session_id=opened.id, water=water, panes=self._panes, pacing=self.pacing, audience=self._audience, writer=writer, screen=screen
+            session_id=opened.id,
+            water=water,
+            panes=self._panes,
+            pacing=self.pacing,
+            audience=self._audience,
+            writer=writer,
+            screen=screen,
+            guesses=guesses,
         )
         self._pings = PingWork(
-            water=water, panes=self._panes, pacing=self.pacing, teller=self._teller, remedies=self._remedies, journal=self._journal
+            water=water,
+            panes=self._panes,
+            pacing=self.pacing,
+            teller=self._teller,
+            remedies=self._remedies,
+            journal=self._journal,
+            guesses=guesses,
         )
         self._commands = Commands(
             water=water,
@@ -72,6 +87,7 @@ class LampSession:
         )
         self._pings.auto = self._commands.auto
         self._commands.say_who = self._pings.say_who
+        self._commands.guess = self._pings.guess
         self._attended = threading.Event()
         self._stop = threading.Event()
         self._time_s = 0.0

@@ -22,6 +22,7 @@ from mudlamp.services.live import frames, telling
 from mudlamp.services.live.audience import Audience
 from mudlamp.services.live.casting import casts_told
 from mudlamp.services.live.deciding import Decider
+from mudlamp.services.live.guesses import Guesses
 from mudlamp.services.live.pacing import Pacing
 from mudlamp.services.live.pane import Panes
 from mudlamp.services.live.roles import Records
@@ -50,7 +51,16 @@ class Teller:
     """What a session says. `truth` and `erased` are of the newest ping whose truth was looked up."""
 
     def __init__(
-        self, *, session_id: uuid.UUID, water: LiveWater, panes: Panes, pacing: Pacing, audience: Audience, writer: Records, screen: Screen
+        self,
+        *,
+        session_id: uuid.UUID,
+        water: LiveWater,
+        panes: Panes,
+        pacing: Pacing,
+        audience: Audience,
+        writer: Records,
+        screen: Screen,
+        guesses: Guesses,
     ) -> None:
         self.audience = audience
         self.screen = screen
@@ -63,6 +73,7 @@ class Teller:
         self._panes = panes
         self._pacing = pacing
         self._writer = writer
+        self._guesses = guesses
         self._keeping = threading.Lock()
         self._trouble = ""
         self._casts: list[CastTold] = []
@@ -123,7 +134,7 @@ class Teller:
 
     def tell_tracks(self, ping: Ping, tracks: Sequence[TrackView]) -> None:
         """Tell what is followed and what is really there, and keep it with the ping."""
-        message = text_of(telling.tracks_told(ping, self._water, tracks, self.truth, self.erased, self.spots))
+        message = text_of(telling.tracks_told(ping, self._water, tracks, self.truth, self.erased, self.spots, self._guesses))
         with self._keeping:
             self.minute.keep(ping, message)
         self.audience.pass_latest("tracks", message)

@@ -18,12 +18,13 @@ from mudlamp.core.setup import Window
 from mudlamp.core.tracking.groups import Cloud, School, clouds_of, schools_of
 from mudlamp.core.tracking.track import Kind
 from mudlamp.core.tracking.tracker import TrackView
-from mudlamp.core.units import FOOT_M, feet
+from mudlamp.core.units import FOOT_M, INCH_M, feet
 from mudlamp.services.edge.controls import EDGE, edge_values
+from mudlamp.services.live.guesses import Guesses
 from mudlamp.services.live.pane import Pane
 from mudlamp.services.live.told import GroupTold, PaneTold, ScreenAnswer, SpotTold, TracksTold, TrackTold, TruthTold
 from mudlamp.services.water.role import LiveWater
-from mudlamp.services.words.fish import Measured, fact_words, inches
+from mudlamp.services.words.fish import Measured, fact_words, guess_words, guessing_words, inches, size_words
 from mudlamp.services.words.identity import called, cloud_words, school_words, who_words
 from mudlamp.services.words.readings import Estimate
 from mudlamp.services.words.screen import lure_words, shape_words
@@ -52,15 +53,18 @@ def transducer_values(water: LiveWater) -> dict[str, float | str]:
     return {name: value for name, value in edge_values(water.acquisition).items() if name in names}
 
 
-def track_told(track: TrackView, plane: GroundPlane, lure: TrackView | None = None, cover: FloatArray = NO_COVER) -> TrackTold:
-    """Return a track as the page draws it, its facts by where the lure is and the `cover`: places and half lengths (N, 3) [m]."""
+def track_told(
+    track: TrackView, plane: GroundPlane, lure: TrackView | None = None, cover: FloatArray = NO_COVER, guess_m: float | None = None
+) -> TrackTold:
+    """Return a track as the page draws it, its facts by where the lure is and the `cover`: places and half lengths (N, 3) [m]; `guess_m` is what it was guessed."""
+    is_fish = track.kind is Kind.FISH
     ahead_m, other_m = plane.from_boat(track.place)
     toward = plane.turned(track.velocity_m_s)
     return TrackTold(
         id=track.number,
         kind=track.kind.value,
-        called=called(track.identity) if track.kind is Kind.FISH else track.kind.value,
-        who=who_words(track.identity) if track.kind is Kind.FISH else "",
+        called=called(track.identity) if is_fish else track.kind.value,
+        who=who_words(track.identity) if is_fish else "",
         odds=round(track.odds[track.kind], 2),
         ahead_m=round(ahead_m, 3),
         other_m=round(other_m, 3),
@@ -68,9 +72,10 @@ def track_told(track: TrackView, plane: GroundPlane, lure: TrackView | None = No
         angle_rad=round(track.angle_rad, 4),
         length_in=round(feet(track.length_m) * 12.0 * 4.0) / 4.0,
         size_in=inches(track.size.length_m) if track.size is not None and track.size.sure else None,
-        facts=fact_words(_measured(track, plane, cover), None if lure is None else _measured(lure, plane))
-        if track.kind is Kind.FISH
-        else "",
+        size=size_words(track.size, track.identity) if is_fish else "",
+        guess_in=None if guess_m is None else round(guess_m / INCH_M, 1),
+        guess="" if guess_m is None or not is_fish else guess_words(guess_m, track.size),
+        facts=fact_words(_measured(track, plane, cover), None if lure is None else _measured(lure, plane)) if is_fish else "",
         side=None if track.side is None or not track.side.known else (round(track.side.low_m, 2), round(track.side.high_m, 2)),
         said=None if track.said is None else track.said.value,
         toward=(round(toward[0], 2), round(toward[1], 2)),
@@ -168,7 +173,8 @@ def tracks_told(
     tracks: Sequence[TrackView],
     truth: Sequence[TruthRow] | None,
     erased: Sequence[str],
-    spots: Sequence[Spot] = (),
+    spots: Sequence[Spot],
+    guesses: Guesses,
 ) -> TracksTold:
     """Return what goes with a ping."""
     plane = GroundPlane.of(ping)
@@ -177,7 +183,9 @@ def tracks_told(
     return TracksTold(
         ping=ping.number,
         time_s=ping.time_s,
-        tracks=[track_told(track, plane, lure, cover) for track in tracks if track.kind in (Kind.FISH, Kind.LURE)],
+        tracks=[
+            track_told(track, plane, lure, cover, guesses.of(track.number)) for track in tracks if track.kind in (Kind.FISH, Kind.LURE)
+        ],
         schools=[_school_told(one, plane) for one in schools_of(tracks, beam_width_rad=ping.setup.beam_width_rad)],
         bait=[_cloud_told(one, plane) for one in clouds_of(tracks)],
         spots=_spots_told(spots, ping, water.acquisition.window) if spots else (),
@@ -186,6 +194,7 @@ def tracks_told(
         truth=[truth_told(row, erased) for row in truth or ()],
         cover=water.outlines(),
         shot=shots[-1].number if shots and shots[-1].end_s is None else None,
+        guessing=guessing_words(guesses.said()),
     )
 
 

@@ -72,9 +72,9 @@ class StateTold:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class TrackTold:
-    """A track as the page draws it: `other_m` is down (or, under a flat fan, to the right); `called` is the word on its mark, `who` and `facts` are lines about
+    """A track as the page draws it: `other_m` is down (or, under a flat fan, to the right); `called` is the word on its mark, `who`, `size` and `facts` are lines
 
-    it, `size_in` its length where that is sure, `side` the interval of how far right of the middle it is [m], `said` what the angler called it.
+    about it, `size_in` its length where that is sure, `guess_in` what the angler guessed it, `guess` how far off that is, `side` the interval of how far right of the middle it is [m], `said` what the angler called it.
     """
 
     id: int
@@ -88,6 +88,9 @@ class TrackTold:
     angle_rad: float
     length_in: float
     size_in: int | None
+    size: str
+    guess_in: float | None
+    guess: str
     facts: str
     side: Sequence[float] | None
     said: str | None
@@ -137,7 +140,7 @@ class TruthTold:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class TracksTold:
-    """What goes with a ping: what is followed, what is really there, what the lure does."""
+    """What goes with a ping: what is followed, what is really there, what the lure does; `guessing` is how the angler's guesses run."""
 
     type: Literal["tracks"] = "tracks"
     ping: int
@@ -151,6 +154,7 @@ class TracksTold:
     truth: Sequence[TruthTold]
     cover: Sequence[Outline]
     shot: int | None
+    guessing: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -12,6 +12,7 @@ from sqlalchemy import Engine
 
 from mudlamp.core.controls import GAIN, NEAR_CUT, QUIETING, Value
 from mudlamp.core.fishing.answers import Presentation, presentation
+from mudlamp.core.fishing.guessing import Guessing, guessing
 from mudlamp.core.fishing.rates import Finding, findings
 from mudlamp.core.fishing.reviewing import (
     Agreement,
@@ -46,7 +47,7 @@ AT_THE_END_S = 3.0
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class LongReview:
-    """What all trips of a source show; `lengths` are guessed and measured [m]."""
+    """What all trips of a source show; `lengths` are guessed and measured [m], `by_echo` is how guesses on the picture run against the echo."""
 
     source: str
     shots: int
@@ -55,6 +56,7 @@ class LongReview:
     in_force: Sequence[InForce]
     agreement: Agreement
     lengths: Sequence[tuple[float, float]]
+    by_echo: Guessing
     casts: Sequence[CastError]
 
 
@@ -76,6 +78,7 @@ def long_review(engine: Engine, owner: uuid.UUID, source: str, acts: Sequence[Pr
         in_force=_in_force(store.watched(engine, owner, source, most=MOST_SESSIONS)),
         agreement=agreement([guess for guess, _ in lengths], [measured for _, measured in lengths]),
         lengths=lengths,
+        by_echo=guessing(store.guessed(engine, owner, source)),
         casts=cast_errors(store.landings(engine, owner)),
     )
 

@@ -4,6 +4,7 @@ import math
 from dataclasses import dataclass
 
 from mudlamp.core.fish_weight import Weighed, standard_weight_kg
+from mudlamp.core.fishing.guessing import Guessing
 from mudlamp.core.tracking.classes import FishClass, Identity
 from mudlamp.core.tracking.side import Side
 from mudlamp.core.tracking.sizing import Size
@@ -44,8 +45,8 @@ def inches(length_m: float) -> int:
 
 
 def fact_words(fish: Measured, lure: Measured | None) -> str:
-    """Return a line on what was measured of a fish, and where the lure is beside it."""
-    parts = [size_words(fish.size, fish.identity), _place_words(fish), _motion_words(fish), _side_words(fish.side)]
+    """Return a line on what was measured of a fish but its length, and where the lure is beside it."""
+    parts = [_place_words(fish), _motion_words(fish), _side_words(fish.side)]
     if lure is not None and fish.side is not None and lure.side is not None:
         parts.append(aside_words(lure.side.across_m - fish.side.across_m, out_m=lure.ahead_m))
     return " · ".join(part for part in parts if part)
@@ -59,6 +60,27 @@ def size_words(size: Size | None, identity: Identity | None) -> str:
     kind = None if identity is None else WEIGHED.get(identity.name)
     weight = None if kind is None else standard_weight_kg(kind, size.length_m)
     return words if weight is None else f"{words}, about {weight / POUND_KG:.1f} lb"
+
+
+def guess_words(guess_m: float, size: Size | None) -> str:
+    """Return what a guess of a fish's length [m] is beside what is measured of it; it is not off within the measure's own doubt."""
+    said = f"you guess {guess_m / INCH_M:.3g} in"
+    if size is None or not size.sure:
+        return f"{said}, not measured yet"
+    if size.low_m <= guess_m <= size.high_m:
+        return f"{said}: as measured, within its doubt"
+    return f"{said}: {100.0 * abs(guess_m / size.length_m - 1.0):.0f} % {'over' if guess_m > size.high_m else 'under'}"
+
+
+def guessing_words(found: Guessing) -> str:
+    """Return how guesses run, in a line; empty while there are too few to say."""
+    if not found.is_told:
+        return ""
+    fish = f"{found.pairs} guessed fish measured"
+    low, high = sorted((abs(found.low), abs(found.high)))
+    if not found.is_off:
+        return f"{fish}: you guess neither high nor low beyond chance"
+    return f"{fish}: you guess {100.0 * abs(found.share):.0f} % {'high' if found.share > 0.0 else 'low'} ({100.0 * low:.0f} to {100.0 * high:.0f})"
 
 
 def _place_words(fish: Measured) -> str:

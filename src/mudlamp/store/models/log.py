@@ -128,4 +128,5 @@ class TrackRow(OfSession, Base):
     odds: Mapped[dict[str, float]] = mapped_column(Values)
     length_m: Mapped[float | None] = mapped_column(Double)
     said: Mapped[str | None] = mapped_column(Words(20))
+    guess_m: Mapped[float | None] = mapped_column(Double)
     path: Mapped[list[float]] = mapped_column(ARRAY(Double))

@@ -13,6 +13,7 @@ from mudlamp.services.edge.controls import of
 from mudlamp.services.edge.forms import INCHES
 from mudlamp.services.log.reviewing import LongReview
 from mudlamp.services.words.deciding import OF_WORDS, STAGE_WORDS, all_words, rate_words
+from mudlamp.services.words.fish import guessing_words
 from mudlamp.services.words.log import SOURCE_WORDS
 from mudlamp.web.context import At, Who, is_part, render
 from mudlamp.web.times import local, zone
@@ -58,6 +59,7 @@ class LongReviewView:
     factors: Sequence[FactorView]
     in_force: Sequence[tuple[str, str, str, str]]
     guesses: str
+    by_echo: str
     points: Sequence[tuple[float, float, str]]
     casts: Sequence[tuple[str, str, float, float, float]]
 
@@ -81,6 +83,7 @@ def long_view(one: LongReview) -> LongReviewView:
         factors=[_factor(each) for each in one.factors],
         in_force=[_in_force(each) for each in one.in_force],
         guesses=agreement_words(one.agreement),
+        by_echo=guessing_words(one.by_echo),
         points=[
             (round(100.0 * INCHES.from_core(measured) / LONGEST_IN, 1), round(100.0 - 100.0 * INCHES.from_core(guess) / LONGEST_IN, 1), "")
             for guess, measured in one.lengths

@@ -146,6 +146,9 @@ const FREE_AFTER_MS = 32000;
 const letters = new Map(); // track number -> [letter, when last used]
 let nextLetter = 0;
 
+// Whether a fish's length is kept from the angler until they have guessed it.
+export const isHidden = (track, guessFirst) => guessFirst && track.guess_in === null;
+
 export function name(number) {
   const now = performance.now();
   const known = letters.get(number);

@@ -22,7 +22,7 @@ import { Waters } from "./waters.js";
 import { Who } from "./who.js";
 
 const INK_OF = { noon: { chalk: "soot", "terrace-dusk": "terrace" }, dusk: { soot: "chalk", terrace: "terrace-dusk" } };
-const NOTHING = { tracks: [], schools: [], bait: [], spots: [], truth: [], lure: "stowed", heading_rad: 0 };
+const NOTHING = { tracks: [], schools: [], bait: [], spots: [], truth: [], lure: "stowed", heading_rad: 0, guessing: "" };
 
 function mount(root) {
   const find = (id) => document.getElementById(id);
@@ -151,7 +151,7 @@ function mount(root) {
     // A change of what is drawn shows at once, even where the picture stands still.
     if (page.again) for (const stage of stages) stage.frame ??= stage.last;
     page.again = false;
-    const options = { truth: bench.truth, screen: bench.stretched ? state.screen : null, sampled: bench.sampled, marks: bench.marks, chosen: page.chosen, casts: castsNow(page), brief: Boolean(state.panes[1]) };
+    const options = { truth: bench.truth, screen: bench.stretched ? state.screen : null, sampled: bench.sampled, marks: bench.marks, chosen: page.chosen, casts: castsNow(page), brief: Boolean(state.panes[1]), guessFirst: page.guessFirst };
     // A pane may show less than the pings cover.
     const looks = state.panes.map((one) => ({ ...state, window: one.window }));
     const frame = stages[0].draw(looks[0], state.panes[0].ink, page.scene, page.tone, options);

@@ -2,14 +2,14 @@
 
 import { toPage } from "./geometry.js";
 import { placeLabels } from "./labels.js";
-import { boat, depths, fishRing, label, LABEL_FONT, lozenge, name, ringRadius, rings, surface } from "./marks.js";
+import { boat, depths, fishRing, isHidden, label, LABEL_FONT, lozenge, name, ringRadius, rings, surface } from "./marks.js";
 import { drawSpots } from "./spots.js";
 import { drawTruth } from "./truth.js";
 
 const LEAST_GROUP_PX = 12;
 
 // `marks` is what is marked: "chosen" (one fish and the jig), "all" or "none".
-export function drawSide(ctx, size, state, view, scene, tone, { truth, brief, marks, chosen, casts }) {
+export function drawSide(ctx, size, state, view, scene, tone, { truth, brief, marks, chosen, casts, guessFirst }) {
   ctx.setTransform(size.ratio, 0, 0, size.ratio, 0, 0);
   ctx.clearRect(0, 0, size.width, size.height);
   surface(ctx, state, view, tone);
@@ -36,7 +36,7 @@ export function drawSide(ctx, size, state, view, scene, tone, { truth, brief, ma
   const ringed = seen.filter(({ track }) => track === one || (marks === "all" && !schooled.has(track.id)));
   for (const mark of ringed) {
     fishRing(ctx, mark.x, mark.y, mark.track, tone, mark.radius, view);
-    mark.text = words(mark.track, brief);
+    mark.text = words(mark.track, brief, guessFirst);
   }
   throwTo(ctx, view, casts.find((each) => each.id === one?.id), tone);
   ctx.font = LABEL_FONT;
@@ -54,8 +54,8 @@ function chosenOf(fish, lure, chosen) {
   return fish.find((track) => track.id === chosen) ?? [...fish].sort((a, b) => far(a) - far(b))[0];
 }
 
-function words(track, brief) {
-  const size = track.odds < 0.6 ? "?" : track.size_in === null ? "" : `, ${track.size_in} in`;
+function words(track, brief, guessFirst) {
+  const size = track.odds < 0.6 ? "?" : track.size_in === null || isHidden(track, guessFirst) ? "" : `, ${track.size_in} in`;
   return brief ? name(track.id) : `${name(track.id)} ${track.called}${size}`;
 }
 

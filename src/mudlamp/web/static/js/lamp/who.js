@@ -1,7 +1,9 @@
 // The chosen fish: who it is thought to be, what was measured of it, what it did; and what the angler says it is.
 
-import { name } from "./marks.js";
+import { isHidden, name } from "./marks.js";
 
+// Whether lengths are hidden until they were guessed, on this device.
+const FIRST = "lamp-guess-first";
 // So long a statement can be taken back.
 const TAKE_BACK_MS = 10000;
 
@@ -15,6 +17,17 @@ export class Who {
     this.row = find("whose");
     this.select = find("it-is");
     this.back = find("take-back");
+    this.guess = find("guess");
+    const first = find("guess-first");
+    first.checked = page.guessFirst = localStorage.getItem(FIRST) === "yes";
+    first.addEventListener("change", () => {
+      localStorage.setItem(FIRST, first.checked ? "yes" : "no");
+      this.page.guessFirst = first.checked;
+      this.page.again = true;
+    });
+    // The fish stays the chosen one while its length is typed.
+    this.guess.addEventListener("focus", () => (this.page.chosen = this.chosen()?.id));
+    this.guess.addEventListener("change", () => this.sayGuess());
     find("next-fish").addEventListener("click", () => this.next());
     this.select.addEventListener("change", () => this.say(this.select.value || null));
     this.back.addEventListener("click", () => this.takeBack());
@@ -23,7 +36,9 @@ export class Who {
   tell(casts) {
     const one = this.chosen();
     put(this.lines.who, one ? `${name(one.id)}: ${one.who}` : "");
-    put(this.lines.facts, one ? [one.facts, this.ribbon.last(one.id)].filter(Boolean).join(" · ") : "");
+    put(this.lines.facts, one ? [sizeOf(one, this.page), this.guessed(one), one.facts, this.ribbon.last(one.id)].filter(Boolean).join(" · ") : "");
+    if (one?.id !== this.shown) this.guess.value = one?.guess_in ?? "";
+    this.shown = one?.id;
     const { call } = this.page;
     const now = call && this.page.scene.lure !== "stowed" ? `${name(call.id)}: ${call.said}` : "";
     put(this.lines.cast, now || (casts.find((each) => each.id === one?.id)?.said ?? ""));
@@ -51,10 +66,24 @@ export class Who {
     this.timer = setTimeout(() => (this.back.hidden = true), TAKE_BACK_MS);
   }
 
+  // Of a fish that was guessed also how all guesses run.
+  guessed(one) {
+    return one.guess && [one.guess, this.page.scene.guessing].filter(Boolean).join("; ");
+  }
+
+  sayGuess() {
+    const one = this.chosen();
+    if (one && this.guess.value !== "" && this.guess.reportValidity()) this.send({ type: "guess", track: one.id, length_in: Number(this.guess.value) });
+  }
+
   takeBack() {
     this.send({ type: "who", track: this.said, who: null });
     this.back.hidden = true;
   }
+}
+
+function sizeOf(one, page) {
+  return isHidden(one, page.guessFirst) ? "How long? Guess first" : one.size;
 }
 
 // A line that does not change is left alone, so that it can be read out once.
