@@ -1,6 +1,7 @@
 """The cast solver against closed forms, a geodesy library, an integrated pendulum, and casts that miss as anglers do."""
 
 import math
+from dataclasses import replace
 
 import numpy as np
 import pymap3d
@@ -10,6 +11,7 @@ from scipy.integrate import solve_ivp
 from mudlamp.core.casting.fall import level_reel, risen_depth_m, slack_fall, splash_m, tight_fall
 from mudlamp.core.casting.solve import (
     AHEAD_M,
+    FASTEST_REEL_M_S,
     FLIGHT_S,
     CastQuery,
     Drift,
@@ -92,7 +94,7 @@ def test_the_cast_past_a_fish_is_as_anglers_throw():
     def cast(away):
         return solve(asked(range_m=away * FOOT_M, is_slant=False, depth_m=20 * FOOT_M, head_kg=OUNCE_KG / 4.0)).cast_m / FOOT_M
 
-    # A foot and a half past, to be drawn over it: whichever way it faces.
+    # Two feet past, to be drawn over it: whichever way it faces.
     assert cast(15) == pytest.approx(15.0, abs=2.0)
     assert cast(25) == pytest.approx(40.0, abs=2.0)
     assert 42.0 < cast(35) < 49.5
@@ -193,6 +195,28 @@ def test_a_still_fish_whose_facing_is_known_gets_it_before_its_nose_else_it_is_d
     assert unknown.retrieve is not None
 
 
+def test_what_no_reel_holds_level_is_begun_higher_and_is_at_its_height_over_the_fish():
+    # A half-ounce head 6 ft over a fish 25 ft out: held level it would be reeled three times as fast as one reels.
+    query = asked(range_m=25 * FOOT_M, is_slant=False, depth_m=7.5 * FOOT_M, head_kg=OUNCE_KG / 2.0, technique=Technique.CAST)
+    found = solve(query)
+    assert found.retrieve.reel_m_s == FASTEST_REEL_M_S
+    assert 0.0 < found.down_m < found.hold_m - 0.3
+    end = found.cast_m - found.fall.toward_rod_m
+    there = risen_depth_m(
+        from_m=end,
+        to_m=end - found.run_m,
+        depth_m=found.down_m,
+        rod_tip_m=query.rod_tip_m,
+        sink_m_s=found.sink_m_s,
+        reel_m_s=FASTEST_REEL_M_S,
+    )
+    assert there == pytest.approx(found.hold_m, abs=0.05)
+    # A light head is held level from the start.
+    light = solve(replace(query, head_kg=OUNCE_KG / 32.0))
+    assert light.down_m == light.hold_m
+    assert light.retrieve.reel_m_s < FASTEST_REEL_M_S
+
+
 def test_a_line_too_steep_to_swing_on_falls_slack_and_a_long_fall_asks_for_a_heavier_head():
     steep = solve(asked(range_m=3.0, is_slant=False, depth_m=14.0, technique=Technique.CAST))
     assert steep.fall.toward_rod_m == 0.0
@@ -201,6 +225,9 @@ def test_a_line_too_steep_to_swing_on_falls_slack_and_a_long_fall_asks_for_a_hea
     assert heavier > OUNCE_KG / 16.0
     assert solve(asked(range_m=3.0, is_slant=False, depth_m=14.0, head_kg=heavier)).fall.seconds <= 20.0
     assert solve(asked(range_m=3.0, is_slant=False, depth_m=2.0)).heavier_kg is None
+    # By the angler's own drops it falls slower than its figure: so will the heavier one, which must be heavier still.
+    own = solve(asked(range_m=3.0, is_slant=False, depth_m=14.0, sink_m_s=0.85 * steep.sink_m_s))
+    assert own.heavier_kg > heavier
 
 
 def test_splash_and_hang_are_on_the_same_line():

@@ -49,12 +49,16 @@ ABOVE_M = 0.45
 AHEAD_M = {Species.CRAPPIE: 0.6, Species.LARGEMOUTH: 1.4}
 USUAL_AHEAD_M = 0.9
 # A still fish may face either way: past it by so much, and drawn over it, a lure comes before its nose in either case (ours).
-PAST_M = {Species.CRAPPIE: 0.45, Species.LARGEMOUTH: 1.15}
-USUAL_PAST_M = 0.6
+PAST_M = {Species.CRAPPIE: 0.6, Species.LARGEMOUTH: 1.5}
+USUAL_PAST_M = 0.8
 # A tight line that takes so many times as long as a slack one is too steep to swing on (ours).
 TOO_STEEP = 1.6
 # Who counts longer than this drifts off the fish meanwhile (ours) [s].
 LONG_FALL_S = 20.0
+# A lure is reeled no faster than this, a turn of the handle a second: where that does not hold it level, it comes in still falling [m/s].
+FASTEST_REEL_M_S = 0.65
+# So near the surface a lure is reeled at once [m]; its start is settled in so many halvings.
+AT_ONCE_M, START_STEPS = 0.05, 24
 # From here on a fish is cast past and the lure drawn over it, by this run (common practice: 25 ft away cast 40, 35 away not quite 50).
 CLOSE_M, RUN_M = 5.5, 1.8
 # Ways to fish that draw the lure over the fish on a tight line.
@@ -157,12 +161,15 @@ class Retrieve:
 class Cast:
     """The answer. Lengths [m], times [s]; `past_m` is how far beyond the fish, `right_m` how far to the right of where it is now;
 
-    `aim_m` and `aim_right_m` are where to aim for that, with the angler's own casting error; `run_m` is how far the lure is then drawn to be over the fish; `heavier_kg` is a head that falls in good time where this one does not.
+    `aim_m` and `aim_right_m` are where to aim for that, with the angler's own casting error; `run_m` is how far the lure is then drawn to be over the fish,
+
+    from `down_m` deep to `hold_m`: the same, or less where it still falls as it is reeled; `heavier_kg` is a head that falls in good time where this one does not.
     """
 
     technique: Technique
     horizontal_m: float
     hold_m: float
+    down_m: float
     cast_m: float
     past_m: float
     right_m: float
@@ -197,7 +204,8 @@ def solve(query: CastQuery) -> Cast:
     meeting = Meeting(away_m=horizontal, right_m=0.0, ahead_m=0.0, seconds=0.0)
     for _ in range(MEETING_STEPS):
         end = meeting.away_m + run
-        fall = _fall(query, technique, end, hold, sink)
+        down = _down_m(query, end, meeting.away_m, hold, sink) if run else hold
+        fall = _fall(query, technique, end, down, sink)
         meeting = _meeting(query, horizontal, FLIGHT_S + fall.seconds)
     along, aside = _drift_m(query, fall.seconds)
     cast = max(end + fall.toward_rod_m - along, 0.0)
@@ -209,6 +217,7 @@ def solve(query: CastQuery) -> Cast:
         technique=technique,
         horizontal_m=horizontal,
         hold_m=hold,
+        down_m=down,
         cast_m=cast,
         past_m=cast - horizontal,
         right_m=right,
@@ -223,7 +232,7 @@ def solve(query: CastQuery) -> Cast:
         stand_off_m=stand_off,
         too_close=horizontal < stand_off,
         lead=_lead(query, horizontal, meeting, cast),
-        retrieve=_retrieve(query, end, horizontal, hold, sink) if run else None,
+        retrieve=_retrieve(query, end, horizontal, hold, down, sink) if run else None,
         pause_s=_by_table(PAUSES, 15.0 if query.temperature_degc is None else query.temperature_degc)
         if technique is Technique.PAUSE
         else None,
@@ -231,7 +240,7 @@ def solve(query: CastQuery) -> Cast:
         free_line_m=min(hold, max(query.rod_m - DOCK_SHORTER_M, 0.1)) if technique is Technique.DOCK else None,
         within_reach=cast <= LONGEST_CAST_M,
         run_m=run,
-        heavier_kg=_heavier_kg(query, hold) if fall.seconds > LONG_FALL_S else None,
+        heavier_kg=_heavier_kg(query, technique, end, down, sink) if fall.seconds > LONG_FALL_S else None,
     )
 
 
@@ -243,21 +252,44 @@ def _run_m(query: CastQuery, technique: Technique) -> float:
     return 0.0 if knows_front or technique not in (Technique.DROP, Technique.PITCH) else PAST_M.get(query.species, USUAL_PAST_M)
 
 
-def _fall(query: CastQuery, technique: Technique, end: float, hold: float, sink: float) -> Fall:
-    """Return the fall to where the lure is held: tight for what is drawn, unless that is too steep, else slack; or as the angler says."""
-    slack = slack_fall(depth_m=hold, sink_m_s=sink)
+def _fall(query: CastQuery, technique: Technique, end: float, down: float, sink: float) -> Fall:
+    """Return the fall to where the count ends: tight for what is drawn, unless that is too steep, else slack; or as the angler says."""
+    slack = slack_fall(depth_m=down, sink_m_s=sink)
     if query.slack or (query.slack is None and technique not in DRAWN):
         return slack
-    tight = tight_fall(away_m=end, depth_m=hold, rod_tip_m=query.rod_tip_m, sink_m_s=sink)
-    return slack if query.slack is None and tight.seconds > TOO_STEEP * slack.seconds else tight
+    tight = tight_fall(away_m=end, depth_m=down, rod_tip_m=query.rod_tip_m, sink_m_s=sink)
+    is_slow = tight.seconds > TOO_STEEP * slack.seconds or slack.seconds < LONG_FALL_S < tight.seconds
+    return slack if query.slack is None and is_slow else tight
 
 
-def _heavier_kg(query: CastQuery, hold: float) -> float | None:
-    """Return the lightest head that falls in good time [kg]; None where there is none, or the angler's own drops say how it falls."""
-    if query.sink_m_s is not None:
-        return None
+def _down_m(query: CastQuery, end: float, over: float, hold: float, sink: float) -> float:
+    """Return how deep the count ends [m] for a lure that is drawn from `end` to `over` the fish: at the height that it is held at, or so
+
+    much less as it sinks on the way where it is reeled as fast as one reels and that is too slow to hold it level.
+    """
+    level = level_reel(away_m=max(over, 0.5), depth_m=hold, rod_tip_m=query.rod_tip_m, sink_m_s=sink)
+    if level.reel_m_s <= FASTEST_REEL_M_S:
+        return hold
+    low, high = min(AT_ONCE_M, hold), hold
+    for _ in range(START_STEPS):
+        middle = 0.5 * (low + high)
+        there = risen_depth_m(from_m=end, to_m=over, depth_m=middle, rod_tip_m=query.rod_tip_m, sink_m_s=sink, reel_m_s=FASTEST_REEL_M_S)
+        low, high = (middle, high) if there < hold else (low, middle)
+    return high
+
+
+def _heavier_kg(query: CastQuery, technique: Technique, end: float, down: float, sink: float) -> float | None:
+    """Return the lightest head that falls in good time [kg], as far from its figure as the one tied on falls by the angler's own drops; None
+
+    where there is none.
+    """
+    own = sink / tackle(kind=query.lure, head_kg=query.head_kg).sink_m_s
     heads = (float(ounces) * OUNCE_KG for ounces in SOLD_OZ if float(ounces) * OUNCE_KG > query.head_kg)
-    return next((head for head in heads if hold / tackle(kind=query.lure, head_kg=head).sink_m_s <= LONG_FALL_S), None)
+    for head in heads:
+        faster = own * tackle(kind=query.lure, head_kg=head).sink_m_s
+        if _fall(query, technique, end, down, faster).seconds <= LONG_FALL_S:
+            return head
+    return None
 
 
 def horizontal_m(query: CastQuery) -> float:
@@ -378,11 +410,12 @@ def _wait_s(query: CastQuery, horizontal: float, meet_s: float, heading: float) 
     return wait
 
 
-def _retrieve(query: CastQuery, end: float, horizontal: float, hold: float, sink: float) -> Retrieve:
+def _retrieve(query: CastQuery, end: float, horizontal: float, hold: float, down: float, sink: float) -> Retrieve:
     """Return the reeling that is level over the fish, and how deep the lure is when it comes within a rod's length."""
     level = level_reel(away_m=max(horizontal, 0.5), depth_m=hold, rod_tip_m=query.rod_tip_m, sink_m_s=sink)
-    near = risen_depth_m(from_m=end, to_m=query.rod_m, depth_m=hold, rod_tip_m=query.rod_tip_m, sink_m_s=sink, reel_m_s=level.reel_m_s)
-    return Retrieve(reel_m_s=level.reel_m_s, near_depth_m=near)
+    reel = min(level.reel_m_s, FASTEST_REEL_M_S)
+    near = risen_depth_m(from_m=end, to_m=query.rod_m, depth_m=down, rod_tip_m=query.rod_tip_m, sink_m_s=sink, reel_m_s=reel)
+    return Retrieve(reel_m_s=reel, near_depth_m=near)
 
 
 def _by_table(table: tuple[tuple[float, float], ...], at: float) -> float:

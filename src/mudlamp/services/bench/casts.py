@@ -2,11 +2,12 @@
 
 import math
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
 from mudlamp.core.arrays import FloatArray
+from mudlamp.core.casting.lures import tackle
 from mudlamp.core.casting.solve import DIRECTION_ERROR_RAD, DISTANCE_ERROR, Cast, CastQuery, solve
 from mudlamp.core.ping import Fan
 from mudlamp.core.scene.draw import draw_water
@@ -104,13 +105,13 @@ def _thrown_at(world: World, seed: int, number: int) -> Thrown | None:
     rng = np.random.default_rng((seed, number))
     world.advance(FIRST_S + BETWEEN_S * number)
     fish = _chosen(world, rng)
-    if fish is None:
+    if fish is None or world.lure is None:
         return None
     before = fish.position_m.copy()
     world.advance(world.time_s + WATCHED_S)
     now = _moment(world, fish)
     query = _query(world, fish, now, swims_m_s=float((fish.position_m - before) @ now.ahead) / WATCHED_S)
-    cast = solve(query)
+    cast, tackled = _told(query, world.lure)
     shown_m = math.hypot(query.range_m + ROD_AHEAD_M, query.depth_m - world.scene.transducer.depth_m)
     reel = 0.0 if cast.retrieve is None else NAIVE_REEL_M_S
     naive = Plan(cast_m=shown_m, right_m=0.0, count_s=query.depth_m / NAIVE_M_S, is_tight=True, reel_m_s=reel)
@@ -119,7 +120,8 @@ def _thrown_at(world: World, seed: int, number: int) -> Thrown | None:
     end_s = world.time_s + max(naive.count_s, advised.count_s) + AFTER_S
     moments = list(_moments(world, fish, end_s))
     miss = 1.0 + rng.normal(0.0, DISTANCE_ERROR), rng.normal(0.0, DIRECTION_ERROR_RAD)
-    there = [_arrives(world, fish.species, plan, cast, now, moments, miss) for plan in (advised, naive)]
+    plans = ((advised, tackled), (naive, world.lure))
+    there = [_arrives(world, lure, fish.species, plan, cast, now, moments, miss) for plan, lure in plans]
     return Thrown(advised=there[0], naive=there[1])
 
 
@@ -176,6 +178,15 @@ def _query(world: World, fish: Fish, now: Moment, *, swims_m_s: float) -> CastQu
     )
 
 
+def _told(query: CastQuery, tied: Lure) -> tuple[Cast, Lure]:
+    """Return the cast as the solver says it, and what is tied on for it: where it names a heavier head, that is tied on and asked again."""
+    cast = solve(query)
+    if cast.heavier_kg is None:
+        return cast, tied
+    heavier = tackle(kind=query.lure, head_kg=cast.heavier_kg)
+    return solve(replace(query, head_kg=cast.heavier_kg, sink_m_s=heavier.sink_m_s)), Lure(cast.heavier_kg, heavier)
+
+
 def _advised(cast: Cast) -> Plan:
     return Plan(
         cast_m=cast.cast_m,
@@ -187,10 +198,10 @@ def _advised(cast: Cast) -> Plan:
 
 
 def _arrives(
-    world: World, species: Species, plan: Plan, cast: Cast, now: Moment, moments: Sequence[Moment], miss: tuple[float, float]
+    world: World, tied: Lure, species: Species, plan: Plan, cast: Cast, now: Moment, moments: Sequence[Moment], miss: tuple[float, float]
 ) -> bool:
     """Return whether a lure thrown by a plan, and missing by (share, angle [rad]), comes before the fish's nose while it is still seen."""
-    lure = _thrown(world, plan, now, miss)
+    lure = _thrown(tied, plan, now, miss)
     splash_s: float | None = None
     for at in moments:
         floor_m = world.bottom_m(float(lure.position_m[0]), float(lure.position_m[1]))
@@ -211,13 +222,11 @@ def _arrives(
     return False
 
 
-def _thrown(world: World, plan: Plan, now: Moment, miss: tuple[float, float]) -> Lure:
-    if world.lure is None:
-        raise RuntimeError("no angler aboard")
+def _thrown(tied: Lure, plan: Plan, now: Moment, miss: tuple[float, float]) -> Lure:
     far = miss[0] * math.hypot(plan.cast_m, plan.right_m)
     way = math.atan2(plan.right_m, max(plan.cast_m, 1e-6)) + miss[1]
     spot = now.boat_m + (ROD_AHEAD_M + far * math.cos(way)) * now.ahead + far * math.sin(way) * now.right
-    lure = Lure(world.lure.head_kg, world.lure.tackle)
+    lure = Lure(tied.head_kg, tied.tackle)
     lure.throw(x_m=float(spot[0]), y_m=float(spot[1]), time_s=now.time_s)
     return lure
 

@@ -27,9 +27,9 @@ class CastDrawing:
 def drawing_of(query: CastQuery, cast: Cast) -> CastDrawing:
     """Return the drawing of a cast."""
     end = max(cast.cast_m - cast.fall.toward_rod_m, 0.0)
-    falls = arc(splash_m=cast.cast_m, toward_rod_m=cast.fall.toward_rod_m, depth_m=cast.hold_m, rod_tip_m=query.rod_tip_m, steps=STEPS)
+    falls = arc(splash_m=cast.cast_m, toward_rod_m=cast.fall.toward_rod_m, depth_m=cast.down_m, rod_tip_m=query.rod_tip_m, steps=STEPS)
     meets = max(end - cast.run_m, 0.0)
-    drawn = [(end, cast.hold_m), (meets, cast.hold_m)]
+    drawn = [(end, cast.down_m), (meets, cast.hold_m)]
     return CastDrawing(
         wide=round(feet(max(cast.cast_m, cast.horizontal_m)) + 6.0, 1),
         deep=round(feet(query.depth_m) + 5.0, 1),

@@ -76,7 +76,7 @@ def casts_told(
 
 
 def _told(number: int, query: CastQuery, cast: Cast, rod_ahead_m: float, drops: int) -> CastTold:
-    path = arc(splash_m=cast.cast_m, toward_rod_m=cast.fall.toward_rod_m, depth_m=cast.hold_m, rod_tip_m=query.rod_tip_m, steps=STEPS)
+    path = arc(splash_m=cast.cast_m, toward_rod_m=cast.fall.toward_rod_m, depth_m=cast.down_m, rod_tip_m=query.rod_tip_m, steps=STEPS)
     return CastTold(
         id=number,
         said=f"{said(cast)} {drops_words(drops)}".strip(),

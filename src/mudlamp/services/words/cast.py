@@ -129,7 +129,10 @@ def _retrieve(cast: Cast) -> list[str]:
     near = (
         "it is up by the time it reaches" if cast.retrieve.near_depth_m < 0.3 else f"it is {_feet(cast.retrieve.near_depth_m)} ft down near"
     )
-    return [f"Reel {turns:.1f} turns a second to keep it level over him; at that speed {near} the rod."]
+    keep = f"to keep it level over him; at that speed {near} the rod."
+    if cast.down_m < cast.hold_m:
+        keep = f"from {_feet(cast.down_m)} ft down: it sinks on the way all the same, and is {_feet(cast.hold_m)} ft down over him."
+    return [f"Reel {turns:.1f} turns a second {keep}"]
 
 
 def _special(cast: Cast) -> list[str]:
