@@ -36,20 +36,35 @@ SLOW = {
 
 
 def bench_log(*, quick: bool) -> dict[str, Any]:
-    """Return how long each page takes [ms], the middle and the longest of some; what is worked out, the first time and after."""
+    """Return how long each page takes [ms], the middle and the longest of some; what is worked out, the first time and after.
+
+    `yardstick_ms` is how long the machine took for the same work between pages: a busy or a slow one shows there, not in the pages alone.
+    """
     # Other keys each time: what an earlier run read in is another browser's.
     data, keys = heavy_month(secrets.randbelow(2**31))
     with running() as address:
         cookie, took_s = _filled(address, data)
-        pages = {name: _timed(address + path.format(**keys), cookie, QUICK_TIMES if quick else TIMES) for name, path in PAGES.items()}
+        pages, yardstick = {}, []
+        for name, path in PAGES.items():
+            yardstick.append(_yardstick_ms())
+            pages[name] = _timed(address + path.format(**keys), cookie, QUICK_TIMES if quick else TIMES)
         slow = {name: _slow(address + path, cookie) for name, path in SLOW.items()}
+        yardstick.append(_yardstick_ms())
     return {
         "shots": 10020,
+        "yardstick_ms": {"least": round(min(yardstick), 1), "most": round(max(yardstick), 1)},
         "read_archive_s": round(took_s, 1),
         "page_ms": {name: {"middle": round(statistics.median(found), 1), "longest": round(max(found), 1)} for name, found in pages.items()},
         "slowest_middle_ms": round(max(statistics.median(found) for found in pages.values()), 1),
         "worked_out_ms": slow,
     }
+
+
+def _yardstick_ms() -> float:
+    """Return how long a fixed piece of plain Python takes [ms]: some 30 on the machine that the docs tell figures of."""
+    started = time.perf_counter()
+    sum(range(500_000)) + sum(number * number for number in range(250_000))
+    return 1000.0 * (time.perf_counter() - started)
 
 
 def _filled(address: str, data: bytes) -> tuple[str, float]:

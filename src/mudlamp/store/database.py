@@ -25,7 +25,9 @@ NEWEST = max(path.name[:4] for path in MIGRATIONS.joinpath("versions").iterdir()
 def connect(url: str) -> Engine:
     """Return an engine for a PostgreSQL address; connections that died are noticed before they are used.
 
-    Each query is planned for what it asks for: a plan for any owner's rows took twice as long over those of one who has many.
+    Each query is planned for what it asks for: a plan for any owner's rows took twice as long over those of one who has many. Rows lie in
+
+    memory or on a solid disk: taken for a turning one, everybody's reactions were read to find an owner's few.
     """
     engine = create_engine(
         url,
@@ -33,7 +35,10 @@ def connect(url: str) -> Engine:
         pool_size=POOL,
         max_overflow=4,
         pool_timeout=2,
-        connect_args={"connect_timeout": 3, "options": "-c statement_timeout=15000 -c plan_cache_mode=force_custom_plan"},
+        connect_args={
+            "connect_timeout": 3,
+            "options": "-c statement_timeout=15000 -c plan_cache_mode=force_custom_plan -c random_page_cost=1.1",
+        },
     )
     pulse.follow(engine)
     return engine

@@ -11,6 +11,7 @@ from sqlalchemy import (
     ForeignKey,
     Index,
     Integer,
+    text,
 )
 from sqlalchemy.orm import Mapped, mapped_column
 
@@ -102,6 +103,8 @@ class ReactionRow(OfSession, Base):
         CheckConstraint(SOURCE_RULE, name="source"),
         Index("ix_reaction_session", "session_id", "session_s"),
         Index("ix_reaction_shot", "shot_id"),
+        # Narrowing shots by an answer: without it everybody's reactions were read.
+        Index("ix_reaction_said", "session_id", text("coalesce(corrected, token)"), postgresql_include=["shot_id"]),
     )
     id: Mapped[uuid.UUID] = mapped_column(Key, primary_key=True)
     shot_id: Mapped[uuid.UUID | None] = mapped_column(ForeignKey("shot.id", ondelete="SET NULL"))
