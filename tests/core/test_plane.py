@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from mudlamp.core.ping import Fan, Pose
-from mudlamp.core.plane import FanPlane, GroundPlane
+from mudlamp.core.plane import FanPlane, GroundPlane, Travel
 from mudlamp.core.sonar.transducer import axes
 
 TILT = {Fan.AHEAD: (0.6, 1.9), Fan.BELOW: (-0.3, 0.3), Fan.FLAT: (0.8, 1.5)}
@@ -48,3 +48,25 @@ def test_a_place_is_where_the_beam_goes_in_the_world(fan, share, range_m, angle_
     found_m, found_rad = ground.polar(np.array([here]))
     assert (found_m[0], math.cos(found_rad[0] - angle_rad)) == (pytest.approx(range_m), pytest.approx(1.0))
     assert ground.from_boat(here) == (pytest.approx(ahead[0]), pytest.approx(other[0]))
+
+
+def test_a_boat_that_turns_in_place_goes_nowhere_and_what_it_passes_stands_still():
+    travel = Travel()
+
+    def plane_at(x_m, y_m, heading_deg):
+        pose = Pose(
+            x_m=x_m, y_m=y_m, z_m=0.4, heading_rad=math.radians(heading_deg), pitch_rad=0.0, roll_rad=0.0, tilt_rad=math.radians(60.0)
+        )
+        return GroundPlane(FanPlane(fan=Fan.AHEAD, tilt_rad=pose.tilt_rad, depth_m=0.4), pose, travel.to(pose))
+
+    first = plane_at(500.0, 800.0, 0.0)
+    assert first.origin[0] == pytest.approx(800.0)
+    for heading in (10.0, 20.0, 5.0, 350.0, 0.0):
+        assert plane_at(500.0, 800.0, heading).origin[0] == pytest.approx(800.0)
+    # Two meters ahead, then three to the side: of those none is along the way.
+    assert plane_at(500.0, 802.0, 0.0).origin[0] == pytest.approx(802.0)
+    last = plane_at(503.0, 802.0, 0.0)
+    assert last.origin[0] == pytest.approx(802.0)
+    # A stump 6 m ahead of where the boat was first is 4 m ahead now, and where it was in the plane.
+    assert last.project(503.0, 806.0, 3.0) == (pytest.approx(806.0), 3.0)
+    assert last.from_boat(last.project(503.0, 806.0, 3.0))[0] == pytest.approx(4.0)

@@ -144,6 +144,22 @@ def test_the_bottom_is_learned_from_pings(pear_pings, pear_tree):
     assert tracker.detector.bottom.depth_m(500.0) is None
 
 
+def test_a_boat_that_swings_far_from_the_worlds_origin_follows_the_same_fish(pear_pings):
+    near, far = Tracker(shipped()), Tracker(shipped())
+    assert max(ping.pose.heading_rad for ping, _, _ in pear_pings) - min(ping.pose.heading_rad for ping, _, _ in pear_pings) > 0.05
+    for ping, _, _ in pear_pings[:150]:
+        moved = replace(ping, pose=replace(ping.pose, x_m=ping.pose.x_m + 640.0, y_m=ping.pose.y_m - 910.0))
+        here, there = near.update(ping), far.update(moved)
+    assert len(here) > 5
+    assert [(one.number, one.kind) for one in there] == [(one.number, one.kind) for one in here]
+    for a, b in zip(here, there, strict=True):
+        assert (b.range_m, b.angle_rad) == (pytest.approx(a.range_m, abs=1e-6), pytest.approx(a.angle_rad, abs=1e-6))
+        assert (b.world[0], b.world[1]) == (pytest.approx(a.world[0] + 640.0, abs=1e-6), pytest.approx(a.world[1] - 910.0, abs=1e-6))
+        # To others the place counts from the world's origin: as the boat sees it, it is the same.
+        seen, told = GroundPlane.of(ping).from_boat(a.place), GroundPlane.of(moved).from_boat(b.place)
+        assert told == (pytest.approx(seen[0], abs=1e-6), pytest.approx(seen[1], abs=1e-6))
+
+
 @given(u=st.floats(0.5, 9.0), z=st.floats(1.0, 6.0), heading=st.floats(-3.0, 3.0))
 def test_plane_and_polar_places_are_each_others_inverse(u, z, heading):
     pose = Pose(x_m=3.0, y_m=-2.0, z_m=0.4, heading_rad=heading, pitch_rad=0.02, roll_rad=0.0, tilt_rad=0.4)

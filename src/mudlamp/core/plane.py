@@ -93,22 +93,41 @@ def cells_of(setup: SonarSetup, range_m: FloatArray | np.float64, angle_rad: Flo
     return beam, bin_
 
 
+class Travel:
+    """How far a boat has come along the way that it heads, from pose to pose: who turns in place goes nowhere."""
+
+    def __init__(self) -> None:
+        self._last: Pose | None = None
+        self._along_m = 0.0
+
+    def to(self, pose: Pose) -> float:
+        """Return how far along it is at a pose [m]; at the first one as far as it lies from the world's origin along its heading."""
+        last = self._last
+        east, north = (pose.x_m, pose.y_m) if last is None else (pose.x_m - last.x_m, pose.y_m - last.y_m)
+        self._along_m += east * math.sin(pose.heading_rad) + north * math.cos(pose.heading_rad)
+        self._last = pose
+        return self._along_m
+
+
 class GroundPlane:
     """The fan's plane fixed to the ground, so that a boat that moves does not move the fish.
 
-    Places in it are (along the heading, depth) for a standing fan, (east, north) for a flat one [m].
+    Places in it are (along the heading, depth) for a standing fan, (east, north) for a flat one [m]. Along the heading counts from the
+    world's origin, or, over several pings, so that the boat is `along_m` along its way: else a boat far from the origin that turns in place
+    would seem to rush along.
     """
 
-    def __init__(self, plane: FanPlane, pose: Pose) -> None:
+    def __init__(self, plane: FanPlane, pose: Pose, along_m: float | None = None) -> None:
         self.plane = plane
         self._pose = pose
         self._sine, self._cosine = math.sin(pose.heading_rad), math.cos(pose.heading_rad)
-        self.origin: Place = (pose.x_m, pose.y_m) if plane.is_flat else (pose.x_m * self._sine + pose.y_m * self._cosine, pose.z_m)
+        self._along_m = pose.x_m * self._sine + pose.y_m * self._cosine if along_m is None else along_m
+        self.origin: Place = (pose.x_m, pose.y_m) if plane.is_flat else (self._along_m, pose.z_m)
 
     @classmethod
-    def of(cls, ping: Ping) -> "GroundPlane":
+    def of(cls, ping: Ping, along_m: float | None = None) -> "GroundPlane":
         """Return the plane of a ping."""
-        return cls(FanPlane.of(ping), ping.pose)
+        return cls(FanPlane.of(ping), ping.pose, along_m)
 
     def directions(self, angle_rad: FloatArray) -> tuple[FloatArray, FloatArray]:
         """Return the directions in the plane of beam angles (N,) [rad], a meter of range long each."""
@@ -119,7 +138,9 @@ class GroundPlane:
 
     def project(self, x_m: float, y_m: float, z_m: float) -> Place:
         """Return the place in the plane of a place in the world [m]."""
-        return (x_m, y_m) if self.plane.is_flat else (x_m * self._sine + y_m * self._cosine, z_m)
+        if self.plane.is_flat:
+            return x_m, y_m
+        return self._along_m + (x_m - self._pose.x_m) * self._sine + (y_m - self._pose.y_m) * self._cosine, z_m
 
     def aimed(self, ahead_m: float, across_m: float) -> Place:
         """Return the place in the plane that a throw so far ahead of the bow and to the right [m] lands at: for a standing fan, (along, surface)."""

@@ -12,7 +12,7 @@ from mudlamp.core.chance import stream
 from mudlamp.core.hand import Doing, HandEvent
 from mudlamp.core.judge import FishState, TruthJudge
 from mudlamp.core.ping import Fan, Pose
-from mudlamp.core.plane import FanPlane, GroundPlane, Point
+from mudlamp.core.plane import FanPlane, GroundPlane, Point, Travel
 from mudlamp.core.reactions import ReactionEvent, limits_of
 from mudlamp.core.scene import _kernels
 from mudlamp.core.scene.angler import ScriptedAngler
@@ -113,6 +113,7 @@ class World:
         self._splash = stream(seed, "splash")
         self._wash = stream(seed, "wash")
         self._judge = TruthJudge()
+        self._travel = Travel()
         self._limits = {
             fish.name: limits_of(EYES[fish.species], secchi_m=scene.water.secchi_m, temperature_degc=scene.water.temperature_degc)
             for fish in self.fish
@@ -488,7 +489,7 @@ class World:
 
     def judge(self, pose: Pose, fan: Fan) -> list[ReactionEvent]:
         """Return the reactions of which all is known by now, a second or two late; call it once a ping, and `last_reactions` at the end."""
-        plane = GroundPlane(FanPlane(fan=fan, tilt_rad=pose.tilt_rad, depth_m=pose.z_m), pose)
+        plane = GroundPlane(FanPlane(fan=fan, tilt_rad=pose.tilt_rad, depth_m=pose.z_m), pose, self._travel.to(pose))
 
         def seen(position_m: FloatArray) -> Point:
             return plane.point(plane.project(*(float(value) for value in position_m)))

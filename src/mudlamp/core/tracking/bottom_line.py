@@ -4,6 +4,7 @@ import numpy as np
 
 from mudlamp.core.arrays import BoolArray, Float32Array, FloatArray, IntArray
 from mudlamp.core.ping import Fan, Ping, SonarSetup
+from mudlamp.core.plane import GroundPlane
 from mudlamp.core.tracking import _kernels_ground
 
 STRETCH_M = 0.4
@@ -56,13 +57,14 @@ class BottomLine:
             return None
         return float(self._depth[i])
 
-    def last_bins(self, ping: Ping, ahead: FloatArray, down: FloatArray, power: Float32Array) -> IntArray:
+    def last_bins(self, ping: Ping, plane: GroundPlane, power: Float32Array) -> IntArray:
         """Learn from a ping's power (beam, range_bin) and return the (beam,) bins at which the bottom, or its dead zone, begins."""
         bins = len(ping.setup.range_m)
         everything = np.full(len(ping.setup.beam_angle_rad), bins, dtype=np.int64)
         if ping.setup.fan is Fan.FLAT:
             return everything
-        origin = float(ping.pose.x_m * np.sin(ping.pose.heading_rad) + ping.pose.y_m * np.cos(ping.pose.heading_rad))
+        origin = plane.origin[0]
+        ahead, down = plane.directions(ping.setup.beam_angle_rad)
         if self._start_u is None:
             self._start_u = origin - 0.4 * STRETCHES * STRETCH_M
         if self._pings % EVERY == 0:

@@ -114,25 +114,24 @@ class Detector:
         self._parts = np.zeros((MOST_COMPONENTS, SUMS))
         self._tvg: Float32Array = tvg_db(sonar.range_m, sonar.absorption_db_m).astype(np.float32)
 
-    def detect(self, ping: Ping) -> Detections:
-        """Return the detections of a ping."""
+    def detect(self, ping: Ping, plane: GroundPlane | None = None) -> Detections:
+        """Return the detections of a ping, in its ground plane (the boat's way counted in it, where there are more pings)."""
         if self._sonar is not ping.setup:
             self._start(ping.setup)
         _kernels_echoes.blend_power(
             ping.echo_level_db, self._tvg, 0.0 if self._first else KEEP, self._scratch.view(np.int32), self._scratch, self._mean
         )
         self._first = False
-        return self._find(ping)
+        return self._find(ping, plane or GroundPlane.of(ping))
 
     @property
     def power(self) -> Float32Array:
         """The running mean of power after TVG (beam, range_bin)."""
         return self._mean
 
-    def _find(self, ping: Ping) -> Detections:
+    def _find(self, ping: Ping, plane: GroundPlane) -> Detections:
         sonar = ping.setup
-        plane = GroundPlane.of(ping)
-        last_bin = self.bottom.last_bins(ping, *plane.directions(sonar.beam_angle_rad), self._mean)
+        last_bin = self.bottom.last_bins(ping, plane, self._mean)
         guard, reference = max(2, round(GUARD_M / sonar.bin_m)), max(6, round(REFERENCE_M / sonar.bin_m))
         floor = 10.0 ** (FLOOR_DB / 10.0) / MULTIPLIER
         _kernels_echoes.threshold(

@@ -64,7 +64,7 @@ class ReactionWatch:
         now_s, at_s = ping.time_s, ping.time_s - DELAY_S
         if shot_at is None and tracker.hand.known:
             shot_at = tracker.hand.shot_at
-        plane = GroundPlane.of(ping)
+        plane = tracker.plane or GroundPlane.of(ping)
         lure = next((track for track in tracker.tracks if track.kind is Kind.LURE), None)
         self._note_lure(lure, now_s)
         fish = self._fish(tracker.tracks, now_s)

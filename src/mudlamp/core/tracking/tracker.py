@@ -10,7 +10,7 @@ from mudlamp.core.arrays import FloatArray
 from mudlamp.core.errors import DomainError
 from mudlamp.core.hand import HandEvent
 from mudlamp.core.ping import Ping, SonarSetup
-from mudlamp.core.plane import GroundPlane
+from mudlamp.core.plane import GroundPlane, Travel
 from mudlamp.core.tracking import associate, filter
 from mudlamp.core.tracking.classes import FishClass, Identity, Priors, kind_of
 from mudlamp.core.tracking.classify import KINDS, odds
@@ -98,10 +98,12 @@ class Tracker:
         self._last_s: float | None = None
         self._aim_rad = 0.0
         self._sway = Sway()
+        self._travel = Travel()
+        self.plane: GroundPlane | None = None
 
     def update(self, ping: Ping, hand: Sequence[HandEvent] = ()) -> list[TrackView]:
         """Take a ping in, and what the angler's hand did since the last one, where that is known; return the confirmed tracks."""
-        plane = GroundPlane.of(ping)
+        plane = self.plane = GroundPlane.of(ping, self._travel.to(ping.pose))
         for event in hand:
             self.hand.take(event, plane)
         self.hand.advance(ping.time_s)
@@ -112,7 +114,7 @@ class Tracker:
             self._wait(ping.time_s)
             return self._views(ping)
         self._sway.look_at(plane, ping)
-        found = self.detections = self.detector.detect(ping)
+        found = self.detections = self.detector.detect(ping, plane)
         self.clutter.update(ping, plane, self.detector.power)
         dt = 0.0 if self._last_s is None else max(ping.time_s - self._last_s, 0.0)
         self._last_s = ping.time_s
@@ -366,7 +368,9 @@ class Tracker:
         tracks = [track for track in self.tracks if track.confirmed]
         if not tracks:
             return []
-        plane = GroundPlane.of(ping)
+        # Others know the boat's place and not its way: to them places count from the world's origin.
+        plane, seen_from = self.plane or GroundPlane.of(ping), GroundPlane.of(ping)
+        moved_m = 0.0 if plane.plane.is_flat else seen_from.origin[0] - plane.origin[0]
         state = np.array([track.state for track in tracks])
         range_m, angle_rad = plane.polar(state[:, :2])
         seen = zip(tracks, state.tolist(), plane.world(state[:, :2]).tolist(), range_m.tolist(), angle_rad.tolist(), strict=True)
@@ -375,7 +379,7 @@ class Tracker:
                 number=track.number,
                 kind=track.kind,
                 odds=track.odds,
-                place=(first, second),
+                place=(first + moved_m, second),
                 world=(x, y, z),
                 range_m=away,
                 angle_rad=angle,
