@@ -6,6 +6,7 @@ from mudlamp.core.arrays import BoolArray, Float32Array, FloatArray, IntArray
 from mudlamp.core.ping import Fan, Ping, SonarSetup
 from mudlamp.core.plane import GroundPlane
 from mudlamp.core.tracking import _kernels_ground
+from mudlamp.core.tracking.clutter import slid
 
 STRETCH_M = 0.4
 STEP_M = 0.08
@@ -32,6 +33,8 @@ GRAZES_M, BEYOND = 0.45, 5
 # No bottom is shallower [m]: the surface's own echo. Nor is it under this share of the usual depth: a float.
 LEAST_M, LEAST_SHARE = 0.7, 0.35
 EVERY = 10
+# So much of the line lies behind the boat; farther off than this [m], the line moves after it.
+BEHIND, SLACK_M = 0.4, 6.0
 KEEP = 0.64
 MARGIN_M = 0.22
 MARGIN_SHARE = 0.012
@@ -66,7 +69,8 @@ class BottomLine:
         origin = plane.origin[0]
         ahead, down = plane.directions(ping.setup.beam_angle_rad)
         if self._start_u is None:
-            self._start_u = origin - 0.4 * STRETCHES * STRETCH_M
+            self._start_u = origin - BEHIND * STRETCHES * STRETCH_M
+        self._go_along(origin)
         if self._pings % EVERY == 0:
             self._learn(ping, origin, ahead, down, power)
         self._pings += 1
@@ -75,6 +79,17 @@ class BottomLine:
         if self._last is None or self._sonar is not ping.setup or self._pings % EVERY == 1:
             self._last, self._sonar = self._cut(ping, origin, ahead, down, everything), ping.setup
         return self._last
+
+    def _go_along(self, origin: float) -> None:
+        """Move the line after a boat that drifted off."""
+        start = self._start_u or 0.0
+        off_m = origin - BEHIND * STRETCHES * STRETCH_M - start
+        if abs(off_m) < SLACK_M:
+            return
+        cells = round(off_m / STRETCH_M)
+        self._mean, self._start_u = slid(self._mean, cells, 0, 0.0), start + cells * STRETCH_M
+        self._depth = None if self._depth is None else slid(self._depth, cells, 0, np.nan)
+        self._last = None
 
     def _learn(self, ping: Ping, origin: float, ahead: FloatArray, down: FloatArray, power: Float32Array) -> None:
         grid, hits = np.zeros((STRETCHES, STEPS)), np.zeros((STRETCHES, STEPS))

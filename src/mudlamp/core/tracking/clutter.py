@@ -14,8 +14,30 @@ EVERY = 2
 # How much of what was known is kept at each look: some six seconds at fifteen pings a second.
 KEEP = 0.978
 FIRST = 0.7
+# Where in the map the boat is, under a standing fan and a flat one; farther off than this [m], the map moves after it.
+STANDS, LIES = 0.3, 0.5
+SLACK_M = 6.0
 FAINT_DB = -90.0
 RING = 3
+
+
+def slid(grid: FloatArray, cells: int, axis: int, fill: float) -> FloatArray:
+    """Return a grid whose cell 0 along an axis is cell `cells` of the one given; what comes in is `fill`."""
+    found = np.full(grid.shape, fill)
+    rows = np.moveaxis(grid, axis, 0)
+    kept = np.moveaxis(found, axis, 0)
+    if 0 <= cells < len(rows):
+        kept[: len(rows) - cells] = rows[cells:]
+    elif -len(rows) < cells < 0:
+        kept[-cells:] = rows[:cells]
+    return found
+
+
+def _start_of(plane: GroundPlane, shape: tuple[int, ...]) -> tuple[float, float]:
+    """Return where a map of a shape begins for a boat that is where it is now [m]."""
+    if plane.plane.is_flat:
+        return plane.origin[0] - CELL_M * shape[0] * LIES, plane.origin[1] - CELL_M * shape[1] * LIES
+    return plane.origin[0] - CELL_M * shape[0] * STANDS, 0.0
 
 
 class ClutterMap:
@@ -27,8 +49,7 @@ class ClutterMap:
 
     def _begin(self, plane: GroundPlane) -> None:
         shape = LYING if plane.plane.is_flat else STANDING
-        first = plane.origin[0] - CELL_M * shape[0] * (0.5 if plane.plane.is_flat else 0.3)
-        self._start = (first, plane.origin[1] - CELL_M * shape[1] * 0.5 if plane.plane.is_flat else 0.0)
+        self._start = _start_of(plane, shape)
         self._sum, self._hits = np.zeros(shape), np.zeros(shape)
         self._mean, self._square = np.full(shape, np.nan), np.full(shape, np.nan)
         self._looks = np.zeros(shape)
@@ -40,6 +61,7 @@ class ClutterMap:
         self._pings += 1
         if self._start is None or self._pings % EVERY:
             return
+        self._go_along(plane)
         ahead, other = plane.directions(ping.setup.beam_angle_rad)
         self._sum[:], self._hits[:] = 0.0, 0.0
         _kernels_ground.ground_map(
@@ -55,6 +77,18 @@ class ClutterMap:
             self._hits,
         )
         _kernels_ground.blend_map(self._sum, self._hits, KEEP, FIRST, FAINT_DB, self._looks, self._mean, self._square)
+
+    def _go_along(self, plane: GroundPlane) -> None:
+        """Move the map after a boat that drifted off: what it left behind is forgotten, what it comes to was never heard."""
+        wanted, start = _start_of(plane, self._mean.shape), list(self._start or ())
+        for axis, (to, at) in enumerate(zip(wanted, start, strict=False)):
+            if abs(to - at) < SLACK_M:
+                continue
+            cells = round((to - at) / CELL_M)
+            self._mean, self._square = slid(self._mean, cells, axis, np.nan), slid(self._square, cells, axis, np.nan)
+            self._looks = slid(self._looks, cells, axis, 0.0)
+            start[axis] = at + cells * CELL_M
+        self._start = (start[0], start[1])
 
     def levels_db(self, places: FloatArray) -> FloatArray:
         """Return of places in the plane (N, 2) the level there, its standard deviation, and the level around it: (N, 3) [dB], not a number where never heard."""
