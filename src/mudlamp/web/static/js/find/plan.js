@@ -37,7 +37,7 @@ function mountForm(page) {
     const plan = await ask("/plan", { method: "POST", body: asked(page) });
     if (!plan) return;
     page.planned = plan;
-    const lines = [`${Math.round(plan.length_ft)} ft in ${plan.minutes.toFixed(0)} min: ${plan.carrier_khz} kHz, ${Math.round(plan.reach_ft)} ft to each side, lanes ${Math.round(plan.spacing_ft)} ft apart`, ...plan.ways.map((way) => `${WAYS[way.name]}: ${Math.round(100 * way.share)} %`)];
+    const lines = [`${Math.round(plan.length_ft).toLocaleString("en-US")} ft in ${plan.minutes.toFixed(0)} min: ${plan.carrier_khz} kHz, ${Math.round(plan.reach_ft)} ft to each side, lanes ${Math.round(plan.spacing_ft)} ft apart`, ...plan.ways.map((way) => `${WAYS[way.name]}: ${Math.round(100 * way.share)} %`)];
     find("planned").replaceChildren(...lines.map((text) => Object.assign(document.createElement("li"), { textContent: text })));
     if (page.state) page.take(await ask("/steer", { method: "POST", body: { path: plan.path.slice(1) } }));
     page.draw();
