@@ -20,20 +20,23 @@ def distances(state, covariance, place, noise, out):
 
 @njit(cache=True, nogil=True)
 def add_trees(traits, trait, threshold, left, right, missing_left, value, first, of_class, out):
-    """Add to each row (N, K) the leaf of every tree that its traits (N, F) come to."""
-    for n in range(len(traits)):
-        row = traits[n]
-        for t in range(len(first)):
+    """Add to each row (N, K) the leaf of every tree that its traits (N, F) come to.
+
+    Tree by tree: one fits into the fastest memory and serves all rows there, all of them do not.
+    """
+    for t in range(len(first)):
+        of = of_class[t]
+        for n in range(len(traits)):
             node = first[t]
             while trait[node] >= 0:
-                x = row[trait[node]]
+                x = traits[n, trait[node]]
                 if math.isnan(x):
                     node = left[node] if missing_left[node] else right[node]
                 elif x <= threshold[node]:
                     node = left[node]
                 else:
                     node = right[node]
-            out[n, of_class[t]] += value[node]
+            out[n, of] += value[node]
 
 
 # These three take a microsecond: to let go of the interpreter for it would cost a session among others more than it gives.
