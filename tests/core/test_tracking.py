@@ -160,6 +160,15 @@ def test_a_boat_that_swings_far_from_the_worlds_origin_follows_the_same_fish(pea
         assert told == (pytest.approx(seen[0], abs=1e-6), pytest.approx(seen[1], abs=1e-6))
 
 
+@pytest.mark.parametrize("unsaid", ["heading_rad", "x_m", "y_m"])
+def test_a_pose_that_is_not_said_spoils_no_later_ping(pear_pings, unsaid):
+    tracker = Tracker(shipped())
+    for number, (ping, _, _) in enumerate(pear_pings[:75]):
+        views = tracker.update(replace(ping, pose=replace(ping.pose, **{unsaid: math.nan})) if number in (0, 40, 41) else ping)
+    assert len(views) > 5
+    assert all(math.isfinite(one.range_m) and math.isfinite(one.world[0]) for one in views)
+
+
 @given(u=st.floats(0.5, 9.0), z=st.floats(1.0, 6.0), heading=st.floats(-3.0, 3.0))
 def test_plane_and_polar_places_are_each_others_inverse(u, z, heading):
     pose = Pose(x_m=3.0, y_m=-2.0, z_m=0.4, heading_rad=heading, pitch_rad=0.02, roll_rad=0.0, tilt_rad=0.4)

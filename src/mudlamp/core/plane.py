@@ -101,8 +101,13 @@ class Travel:
         self._along_m = 0.0
 
     def to(self, pose: Pose) -> float:
-        """Return how far along it is at a pose [m]; at the first one as far as it lies from the world's origin along its heading."""
+        """Return how far along it is at a pose [m]; at the first one as far as it lies from the world's origin along its heading.
+
+        A pose that does not say where it is or looks is passed over: one of them must not spoil all that come after.
+        """
         last = self._last
+        if not (math.isfinite(pose.x_m) and math.isfinite(pose.y_m) and math.isfinite(pose.heading_rad)):
+            return self._along_m
         east, north = (pose.x_m, pose.y_m) if last is None else (pose.x_m - last.x_m, pose.y_m - last.y_m)
         self._along_m += east * math.sin(pose.heading_rad) + north * math.cos(pose.heading_rad)
         self._last = pose
