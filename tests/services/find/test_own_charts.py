@@ -4,6 +4,7 @@ import datetime as dt
 import json
 import math
 import uuid
+from dataclasses import replace
 
 import gpxpy
 import numpy as np
@@ -84,6 +85,7 @@ def test_spots_on_a_scene_lie_where_its_file_says(book, engine, latitude, longit
     assert (again.id, again.source, again.x_m) == (spot.id, "simulated", pytest.approx(30.0, abs=0.01))
     # A scene that says nothing lies in open sea, where its spots stood before; a name that says no place is refused.
     assert book.origin_on(OWNER, water_of_scene(load_scene("pear-tree"))) is OPEN_SEA
+    assert origins_of(engine, OWNER, [replace(spot, water="scene-pear-tree@here")]) == {}
     with pytest.raises(DomainError, match="a latitude and a longitude"):
         book.origin_on(OWNER, "scene-pear-tree@here")
     with pytest.raises(DomainError, match="latitude_deg is 91"):

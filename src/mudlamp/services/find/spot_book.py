@@ -1,5 +1,6 @@
 """The book of spots: kept, read from files, brought back; on our waters and on those that somebody brought a chart of."""
 
+import contextlib
 import datetime as dt
 import uuid
 from collections.abc import Callable, Mapping, Sequence
@@ -197,5 +198,9 @@ def _source_of(water: str) -> str:
 
 def origins_of(engine: Engine, owner: uuid.UUID, spots: Sequence[Spot]) -> dict[str, Origin]:
     """Return where the middles of spots' waters lie, by the waters' names: of one's own and of scenes; the others lie where ours do."""
-    own = {f"{OWN}{one.id}": origin_of(one) for one in store.charts(engine, owner)}
-    return own | {one.water: origin_of_scene(one.water) for one in spots if one.water.startswith(SCENE)}
+    found = {f"{OWN}{one.id}": origin_of(one) for one in store.charts(engine, owner)}
+    for water in {one.water for one in spots if one.water.startswith(SCENE)}:
+        # A stranger's archive may name a water as it likes: one odd name must not keep all other spots in.
+        with contextlib.suppress(DomainError):
+            found[water] = origin_of_scene(water)
+    return found
