@@ -1,6 +1,7 @@
 """A boat that drifts on and on: what is known of the ground goes along."""
 
 import json
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -42,3 +43,33 @@ def test_after_sixty_meters_the_ground_about_the_boat_is_known_as_at_the_start(f
     assert all(known), known
     if fan == "ahead":
         assert depths == [pytest.approx(5.0, abs=0.4)] * len(depths)
+
+
+def moved(scene, east_m, north_m):
+    """The same water elsewhere in the world's frame."""
+
+    def there(part):
+        pocket = {"pocket_x_m": part.pocket_x_m + east_m, "pocket_y_m": part.pocket_y_m + north_m} if hasattr(part, "pocket_x_m") else {}
+        return replace(part, x_m=part.x_m + east_m, y_m=part.y_m + north_m, **pocket)
+
+    bottom = scene.bottom
+    bottom = replace(
+        bottom,
+        depth_m=bottom.depth_m - bottom.slope_east * east_m - bottom.slope_north * north_m,
+        features=tuple(there(one) for one in bottom.features),
+        patches=tuple(there(one) for one in bottom.patches),
+    )
+    parts = {name: tuple(there(one) for one in getattr(scene, name)) for name in ("cover", "fish", "bait", "insects")}
+    return replace(scene, bottom=bottom, boat=there(scene.boat), **parts)
+
+
+def test_fish_do_the_same_on_the_same_water_elsewhere(pear_tree):
+    found = []
+    for scene in (pear_tree, moved(pear_tree, 150.0, -220.0)):
+        head, events = SimulatedHead(scene, seed=12), []
+        for number in range(240):
+            head.listen(number / 15.0)
+            events += [(round(one.time_s, 1), one.fish, one.token) for one in head.truth()[1]]
+        found.append(events)
+    assert found[0] == found[1]
+    assert len(found[0]) > 4
