@@ -45,6 +45,18 @@ def test_a_scene_says_where_on_earth_it_lies_and_says_it_again_when_written():
         ({"targets": [{"x_m": 0, "y_m": 1}]}, r"\$\.targets\[0\]\.z_m is missing"),
         ({"fish": [{"x_m": 0, "y_m": 1, "z_m": 2, "count": 2.5}]}, r"\$\.fish\[0\]\.count is '2.5': it must be a whole number"),
         ({"name": "Not A Name"}, r"\$\.name is"),
+        (
+            {"fish": [{"x_m": 0, "y_m": 1, "z_m": 2, "shortest_m": 0.5}]},
+            r"\$\.fish\[0\]\.longest_m is '0.33': it must be no less than shortest_m, which is 0.5",
+        ),
+        (
+            {"cover": [{"kind": "boulders", "x_m": 0, "y_m": 1, "largest_m": 0.1}]},
+            r"largest_m is '0.1': it must be no less than smallest_m, which is 0.2",
+        ),
+        (
+            {"angler": {"head_oz": 1.5, "weight_oz": 1.0}},
+            r"\$\.angler\.weight_oz is '1.0': with a head of 1.5 oz it must be 0.62 oz or less",
+        ),
         ({"origin": {"latitude_deg": 91}}, r"\$\.origin\.latitude_deg is '91': it must be a number, -80 to 80 deg"),
         ({"origin": {"zone": "../Moon"}}, r"\$\.origin\.zone is '../Moon': it must be the name of a time zone"),
     ],

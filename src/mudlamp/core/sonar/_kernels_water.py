@@ -13,9 +13,11 @@ MOST_HITS = 24
 
 @njit(cache=True, nogil=True)
 def ground_range(origin, dx, dy, dz, farthest_m, grid_x, grid_y, grid_m, depth_grid):
-    """Range at which a ray meets the ground [m]; beyond `farthest_m` where it does not."""
+    """Range at which a ray meets the ground [m]; beyond `farthest_m` where it does not, 0 where it begins in the ground."""
     before = 0.0
     over = ground_depth(origin[0], origin[1], grid_x, grid_y, grid_m, depth_grid) - origin[2]
+    if over <= 0.0:
+        return 0.0
     r = MARCH_M
     while r < farthest_m + MARCH_M:
         now = ground_depth(origin[0] + r * dx, origin[1] + r * dy, grid_x, grid_y, grid_m, depth_grid) - origin[2] - r * dz

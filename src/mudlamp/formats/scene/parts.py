@@ -3,14 +3,16 @@
 from typing import Annotated, Literal, Self
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
-from pydantic import AfterValidator, BaseModel, ConfigDict, Field, model_validator
+from pydantic import AfterValidator, BaseModel, ConfigDict, Field, ValidationInfo, field_validator, model_validator
 
+from mudlamp.core.casting.heads import HEAD_KG
 from mudlamp.core.casting.lures import Line, LureKind, Material
 from mudlamp.core.controls import DOWN_TO, LOOK_BACK, REACH
 from mudlamp.core.ping import Fan
 from mudlamp.core.scene import model
 from mudlamp.core.scene.bottom import FeatureKind, Ground
 from mudlamp.core.scene.species import Species
+from mudlamp.core.units import OUNCE_KG
 from mudlamp.core.water.thermocline import Thermocline
 from mudlamp.formats.fields import PlainText, Within
 
@@ -31,6 +33,13 @@ def _zone(name: str) -> str:
     except (ZoneInfoNotFoundError, ValueError, OSError):
         raise ValueError("it must be the name of a time zone, such as America/Chicago") from None
     return name
+
+
+def _no_less(value: float, least: str, info: ValidationInfo) -> float:
+    """Return a value that is no less than another field's, which was read before it."""
+    if value < info.data.get(least, value):
+        raise ValueError(f"it must be no less than {least}, which is {info.data[least]:g}")
+    return value
 
 
 class ThermoclinePart(ScenePart):
@@ -212,7 +221,12 @@ class StonesPart(ScenePart):
     bearing_deg: Bearing = 0.0
     count: Annotated[int, Within(1, 200, whole=True)] = 8
     smallest_m: Annotated[float, Within(0.05, 3.0, "m")] = 0.2
-    largest_m: Annotated[float, Within(0.05, 3.0, "m")] = 0.6
+    largest_m: Annotated[float, Within(0.05, 3.0, "m"), Field(validate_default=True)] = 0.6
+
+    @field_validator("largest_m")
+    @classmethod
+    def _is_larger(cls, value: float, info: ValidationInfo) -> float:
+        return _no_less(value, "smallest_m", info)
 
 
 class WallPart(ScenePart):
@@ -267,10 +281,15 @@ class FishPart(ScenePart):
     spread_m: Annotated[float, Within(0.0, 50.0, "m")] = 0.0
     rise_m: Annotated[float, Within(0.0, 20.0, "m")] = 0.0
     shortest_m: Annotated[float, Within(0.05, 1.5, "m")] = 0.25
-    longest_m: Annotated[float, Within(0.05, 1.5, "m")] = 0.33
+    longest_m: Annotated[float, Within(0.05, 1.5, "m"), Field(validate_default=True)] = 0.33
     mood: Annotated[float, Within(0.0, 1.0)] = 0.5
     cruise_m: Annotated[float, Within(0.0, 20.0, "m")] = 0.0
     pace_m_s: Annotated[float, Within(0.02, 2.0, "m/s")] = 0.3
+
+    @field_validator("longest_m")
+    @classmethod
+    def _is_longer(cls, value: float, info: ValidationInfo) -> float:
+        return _no_less(value, "shortest_m", info)
 
 
 class BaitPart(ScenePart):
@@ -291,6 +310,14 @@ class AnglerPart(ScenePart):
     material: Material = Material.LEAD
     line: Line = Line.FLUOROCARBON
     weight_oz: Annotated[float, Within(0.0, 2.0, "oz")] = 0.0
+
+    @field_validator("weight_oz")
+    @classmethod
+    def _is_light(cls, value: float, info: ValidationInfo) -> float:
+        most = HEAD_KG[1] / OUNCE_KG - info.data.get("head_oz", 0.0)
+        if value > most:
+            raise ValueError(f"with a head of {info.data['head_oz']:g} oz it must be {most:.2f} oz or less")
+        return value
 
 
 class OtherSonarPart(ScenePart):
