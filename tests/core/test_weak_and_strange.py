@@ -1,5 +1,6 @@
 """What else is heard: side lobes, console and live sonars, wash and wakes, splashes, flickering ghosts, a glinting line, quick things."""
 
+import json
 import math
 from dataclasses import replace
 
@@ -22,7 +23,7 @@ from mudlamp.core.setup import ReceiverSetup
 from mudlamp.core.sonar.interference import Console
 from mudlamp.core.sonar.transducer import PROFILES
 from mudlamp.formats.scene.build import scene_of
-from mudlamp.formats.scene.file import load_scene, scene_file
+from mudlamp.formats.scene.file import load_scene, parse_scene, scene_file
 from mudlamp.formats.scene.parts import ConsolePart, OtherSonarPart
 from mudlamp.heads.simulated import SimulatedHead
 from tests.core.looking import STILL, bare, box, db, flat_ground, mean_power
@@ -269,3 +270,12 @@ def test_an_echo_of_the_jigs_level_stands_3_to_1_over_the_ground(name):
     light = linear @ np.array([0.2126, 0.7152, 0.0722])
     jig, ground = light[round(255.0 * 11.0 / float(span_db(50.0)))], light[0]
     assert (max(jig, ground) + 0.05) / (min(jig, ground) + 0.05) >= 3.0
+
+
+@pytest.mark.parametrize("fan", ["ahead", "flat"])
+def test_a_transducer_in_the_ground_hears_no_water_and_breaks_nothing(fan):
+    # A hump of 28 m over 6 m of water: no boat floats there, but a file may say so.
+    scene = {"name": "aground", "bottom": {"depth_m": 6.1, "features": [{"kind": "hump", "change_m": -28.0, "width_m": 30.0}]}}
+    head = SimulatedHead(parse_scene(json.dumps(scene | {"transducer": {"fan": fan, "depth_m": 3.0}})), seed=921)
+    for number in range(4):
+        assert np.isfinite(head.listen(number / 5.0).echo_level_db).all()

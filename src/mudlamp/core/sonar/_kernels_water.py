@@ -66,6 +66,9 @@ def water_share(
             at = int(end / bin_m)
             if at < bins:
                 share[at, b] -= left
+    for b in range(beams):
+        # What is left is none, but for rounding, where ground begins at the transducer.
+        share[0, b] = max(share[0, b], 0.0)
     for k in range(1, bins):
         for b in range(beams):
             share[k, b] = max(share[k, b] + share[k - 1, b], 0.0)

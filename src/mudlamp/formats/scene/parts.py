@@ -18,6 +18,7 @@ from mudlamp.formats.fields import PlainText, Within
 
 Place = Annotated[float, Within(-1000.0, 1000.0, "m")]
 Depth = Annotated[float, Within(0.0, 60.0, "m")]
+LIGHTEST_OZ = 0.0078
 Bearing = Annotated[float, Within(-360.0, 360.0, "deg")]
 
 
@@ -306,7 +307,7 @@ class AnglerPart(ScenePart):
     """The angler aboard: lure, its head's weight [oz], what that is made of, line, and a weight above the lure [oz], 0 for none."""
 
     lure: LureKind = LureKind.JIG
-    head_oz: Annotated[float, Within(0.0078, 2.0, "oz")] = 0.0625
+    head_oz: Annotated[float, Within(LIGHTEST_OZ, 2.0, "oz")] = 0.0625
     material: Material = Material.LEAD
     line: Line = Line.FLUOROCARBON
     weight_oz: Annotated[float, Within(0.0, 2.0, "oz")] = 0.0
@@ -317,6 +318,8 @@ class AnglerPart(ScenePart):
         most = HEAD_KG[1] / OUNCE_KG - info.data.get("head_oz", 0.0)
         if value > most:
             raise ValueError(f"with a head of {info.data['head_oz']:g} oz it must be {most:.2f} oz or less")
+        if 0.0 < value < LIGHTEST_OZ:
+            raise ValueError(f"it must be 0 for none, or {LIGHTEST_OZ:g} oz or more")
         return value
 
 
