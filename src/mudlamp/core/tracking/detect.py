@@ -206,7 +206,7 @@ def _detections(plane: GroundPlane, sonar: SonarSetup, rows: FloatArray, contras
         ),
         spread_m=np.sqrt(np.stack((spread_r, spread_a), axis=1)),
         cells=cells,
-        fullness_db=10.0 * np.log10(power / np.maximum(cells * peak, 1e-30)),
+        fullness_db=10.0 * np.log10(np.maximum(power / np.maximum(cells * peak, 1e-30), 1e-30)),
         contrast_db=contrast_db,
     )
 
