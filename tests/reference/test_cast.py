@@ -94,7 +94,7 @@ def test_the_cast_past_a_fish_is_as_anglers_throw():
     def cast(away):
         return solve(asked(range_m=away * FOOT_M, is_slant=False, depth_m=20 * FOOT_M, head_kg=OUNCE_KG / 4.0)).cast_m / FOOT_M
 
-    # Two feet past, to be drawn over it: whichever way it faces.
+    # A foot and a half past, to be drawn over it: whichever way it faces.
     assert cast(15) == pytest.approx(15.0, abs=2.0)
     assert cast(25) == pytest.approx(40.0, abs=2.0)
     assert 42.0 < cast(35) < 49.5

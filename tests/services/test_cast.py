@@ -17,7 +17,7 @@ def test_the_cast_of_the_contract_is_whole_and_in_feet():
 @pytest.mark.parametrize(
     ("changes", "said"),
     [
-        ({"range_ft": 12.0, "depth_ft": 11.0}, "Drop it two past him, count ten, draw it over him."),
+        ({"range_ft": 12.0, "depth_ft": 11.0}, "Drop it one past him, count ten, draw it over him."),
         ({"range_ft": 17.0, "depth_ft": 6.0}, "Throw right at him, count"),
         ({"speed_mph": 0.7, "heading_deg": 90.0}, "ahead of him"),
         ({"wind_mph": 25.0, "wind_deg": 90.0}, "to his left"),

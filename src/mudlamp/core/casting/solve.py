@@ -49,8 +49,8 @@ ABOVE_M = 0.45
 AHEAD_M = {Species.CRAPPIE: 0.6, Species.LARGEMOUTH: 1.4}
 USUAL_AHEAD_M = 0.9
 # A still fish may face either way: past it by so much, and drawn over it, a lure comes before its nose in either case (ours).
-PAST_M = {Species.CRAPPIE: 0.6, Species.LARGEMOUTH: 1.5}
-USUAL_PAST_M = 0.8
+PAST_M = {Species.CRAPPIE: 0.45, Species.LARGEMOUTH: 1.15}
+USUAL_PAST_M = 0.6
 # A tight line that takes so many times as long as a slack one is too steep to swing on (ours).
 TOO_STEEP = 1.6
 # Who counts longer than this drifts off the fish meanwhile (ours) [s].
@@ -258,8 +258,7 @@ def _fall(query: CastQuery, technique: Technique, end: float, down: float, sink:
     if query.slack or (query.slack is None and technique not in DRAWN):
         return slack
     tight = tight_fall(away_m=end, depth_m=down, rod_tip_m=query.rod_tip_m, sink_m_s=sink)
-    is_slow = tight.seconds > TOO_STEEP * slack.seconds or slack.seconds < LONG_FALL_S < tight.seconds
-    return slack if query.slack is None and is_slow else tight
+    return slack if query.slack is None and tight.seconds > TOO_STEEP * slack.seconds else tight
 
 
 def _down_m(query: CastQuery, end: float, over: float, hold: float, sink: float) -> float:
