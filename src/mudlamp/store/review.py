@@ -144,10 +144,10 @@ def watched(engine: Engine, owner: uuid.UUID, source: str, *, most: int) -> list
 
 
 def guessed(engine: Engine, owner: uuid.UUID, source: str) -> list[tuple[float, float]]:
-    """Return what the owner guessed of fish on the picture and what the echo measured of them [m]."""
+    """Return what the owner guessed of fish on the picture and what the echo measured of them [m], where both are lengths at all."""
     with work(engine, owner) as session:
         query = select(TrackRow.guess_m, TrackRow.length_m).where(
-            TrackRow.source == source, TrackRow.guess_m.is_not(None), TrackRow.length_m.is_not(None)
+            TrackRow.source == source, TrackRow.guess_m > 0.0, TrackRow.length_m > 0.0
         )
         return [(guess, length) for guess, length in session.execute(query).all() if guess is not None and length is not None]
 

@@ -113,7 +113,7 @@ def test_guesses_on_the_picture_are_reviewed_against_the_echo(desks, engine):
     session = session_record(owner=OWNER, ended_at=NOW, state="ended")
     rows = [session]
     for number, (guess_m, length_m, source) in enumerate(
-        ((0.36, 0.3, "simulated"), (0.5, 0.4, "simulated"), (0.24, 0.2, "simulated"), (0.4, None, "simulated"), (None, 0.4, "simulated"), (0.2, 0.4, "real"))
+        ((0.36, 0.3, "simulated"), (0.5, 0.4, "simulated"), (0.24, 0.2, "simulated"), (0.4, None, "simulated"), (None, 0.4, "simulated"), (0.2, 0.4, "real"), (0.0, 0.4, "simulated"))
     ):  # fmt: skip
         rows.append(
             TrackRecord(id=uuid.uuid4(), session_id=session.id, source=source, number=number, first_s=0.0, last_s=9.0, kind="fish", odds={}, length_m=length_m, said=None, path=[], guess_m=guess_m)
