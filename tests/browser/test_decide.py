@@ -2,7 +2,7 @@
 
 import re
 
-from tests.browser.test_lamp import again_until, opened, swim, throw_at_fish, until
+from tests.browser.test_lamp import again_until, opened, pull, swim, throw_at_fish, until
 
 FACTS = re.compile(r"(in \(|end not seen).* ft out, \d+ down.*(holds still|mph)")
 ANSWERS = {"looked", "followed", "bit", "backed_off", "refused", "spooked"}
@@ -47,8 +47,15 @@ def test_an_angler_chooses_throws_where_told_reads_changes_and_sees_why(page, si
             break
     assert was_told
     assert ANSWERS & {*_told(page)}
+
     # Change: a heavier head, which the next throw is worked out for.
-    again_until(page, lambda: page.select_option("#tied", label="1/8 oz"), "document.getElementById('lamp').dataset.lure === 'stowed'")
+    def tie():
+        # A fish that has the jig is played in first.
+        page.evaluate("document.activeElement.blur()")
+        pull(page, 1500)
+        page.select_option("#tied", label="1/8 oz")
+
+    again_until(page, tie, "document.getElementById('lamp').dataset.lure === 'stowed'")
     throw_at_fish(page)
     until(page, "document.getElementById('tied').selectedOptions[0].textContent === '1/8 oz'")
     page.wait_for_timeout(3000)

@@ -56,12 +56,17 @@ def throw_at_fish(page):
     again_until(page, lambda: page.keyboard.press("t"), thrown)
 
 
+def pull(page, ms=450):
+    """Hold the reel for a moment."""
+    page.keyboard.down("r")
+    page.wait_for_timeout(ms)
+    page.keyboard.up("r")
+
+
 def swim(page):
     """Hold the reel in short pulls past the fish, as one swims a jig."""
     for _ in range(6):
-        page.keyboard.down("r")
-        page.wait_for_timeout(450)
-        page.keyboard.up("r")
+        pull(page)
         page.wait_for_timeout(700)
 
 

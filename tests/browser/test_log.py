@@ -6,7 +6,7 @@ import uuid
 import pytest
 from PIL import Image
 
-from tests.browser.test_lamp import again_until, axe, opened, throw_at_fish, until
+from tests.browser.test_lamp import again_until, axe, opened, pull, throw_at_fish, until
 from tests.conftest import _database, _run
 from tests.faults.conftest import Served
 from tests.services.find.test_own_charts import pond
@@ -64,9 +64,8 @@ def test_a_trip_is_planned_fished_logged_reviewed_taken_along_and_read_back(page
     # Fished on the simulated head: what is thrown belongs to the trip by itself.
     opened(page, site)
     throw_at_fish(page)
-    until(
-        page, "document.getElementById('lamp').dataset.lure === 'none' || document.getElementById('lamp').dataset.lure === 'tight'", 120.0
-    )
+    # A pull of the reel closes the bail: whether a fish takes it meanwhile must not decide.
+    again_until(page, lambda: pull(page), "['none', 'tight', 'stowed'].includes(document.getElementById('lamp').dataset.lure)")
     # A mark on the picture kept as a spot, named, and the minute saved.
     page.click("#spot")
     until(page, "document.getElementById('hand').textContent.startsWith('Tap the mark')")
