@@ -8,10 +8,9 @@ import pymap3d
 import pytest
 from scipy.integrate import solve_ivp
 
-from mudlamp.core.casting.fall import level_reel, risen_depth_m, slack_fall, splash_m, tight_fall
+from mudlamp.core.casting.fall import REEL_M_S, level_reel, risen_depth_m, slack_fall, splash_m, tight_fall
 from mudlamp.core.casting.solve import (
     AHEAD_M,
-    FASTEST_REEL_M_S,
     FLIGHT_S,
     CastQuery,
     Drift,
@@ -199,7 +198,7 @@ def test_what_no_reel_holds_level_is_begun_higher_and_is_at_its_height_over_the_
     # A half-ounce head 6 ft over a fish 25 ft out: held level it would be reeled three times as fast as one reels.
     query = asked(range_m=25 * FOOT_M, is_slant=False, depth_m=7.5 * FOOT_M, head_kg=OUNCE_KG / 2.0, technique=Technique.CAST)
     found = solve(query)
-    assert found.retrieve.reel_m_s == FASTEST_REEL_M_S
+    assert found.retrieve.reel_m_s == REEL_M_S
     assert 0.0 < found.down_m < found.hold_m - 0.3
     end = found.cast_m - found.fall.toward_rod_m
     there = risen_depth_m(
@@ -208,13 +207,13 @@ def test_what_no_reel_holds_level_is_begun_higher_and_is_at_its_height_over_the_
         depth_m=found.down_m,
         rod_tip_m=query.rod_tip_m,
         sink_m_s=found.sink_m_s,
-        reel_m_s=FASTEST_REEL_M_S,
+        reel_m_s=REEL_M_S,
     )
     assert there == pytest.approx(found.hold_m, abs=0.05)
     # A light head is held level from the start.
     light = solve(replace(query, head_kg=OUNCE_KG / 32.0))
     assert light.down_m == light.hold_m
-    assert light.retrieve.reel_m_s < FASTEST_REEL_M_S
+    assert light.retrieve.reel_m_s < REEL_M_S
 
 
 def test_a_line_too_steep_to_swing_on_falls_slack_and_a_long_fall_asks_for_a_heavier_head():

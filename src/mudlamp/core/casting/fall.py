@@ -9,6 +9,9 @@ from mudlamp.core.casting import _kernels
 ARC_STEPS = 200
 # No path is steeper than this to the fall [rad]: near the bottom of its arc a lure hangs and hardly sinks.
 LEAST_SHARE = 1e-3
+# A turn of a spinning reel's handle brings in so much line [m]; one reels a turn a second, and no faster with a jig (common practice).
+REEL_TURN_M = 0.65
+REEL_M_S = REEL_TURN_M
 # A lure that is reeled is followed in steps of so long [s].
 RISE_STEP_S = 0.05
 

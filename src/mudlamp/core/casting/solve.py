@@ -7,7 +7,7 @@ from enum import StrEnum
 import numpy as np
 
 from mudlamp.core.casting import habit as habits
-from mudlamp.core.casting.fall import Fall, level_reel, risen_depth_m, slack_fall, tight_fall
+from mudlamp.core.casting.fall import REEL_M_S, Fall, level_reel, risen_depth_m, slack_fall, tight_fall
 from mudlamp.core.casting.heads import SOLD_OZ
 from mudlamp.core.casting.lures import LureKind, tackle
 from mudlamp.core.errors import DomainError, require_range
@@ -55,8 +55,6 @@ USUAL_PAST_M = 0.6
 TOO_STEEP = 1.6
 # Who counts longer than this drifts off the fish meanwhile (ours) [s].
 LONG_FALL_S = 20.0
-# A lure is reeled no faster than this, a turn of the handle a second: where that does not hold it level, it comes in still falling [m/s].
-FASTEST_REEL_M_S = 0.65
 # So near the surface a lure is reeled at once [m]; its start is settled in so many halvings.
 AT_ONCE_M, START_STEPS = 0.05, 24
 # From here on a fish is cast past and the lure drawn over it, by this run (common practice: 25 ft away cast 40, 35 away not quite 50).
@@ -267,12 +265,12 @@ def _down_m(query: CastQuery, end: float, over: float, hold: float, sink: float)
     much less as it sinks on the way where it is reeled as fast as one reels and that is too slow to hold it level.
     """
     level = level_reel(away_m=max(over, 0.5), depth_m=hold, rod_tip_m=query.rod_tip_m, sink_m_s=sink)
-    if level.reel_m_s <= FASTEST_REEL_M_S:
+    if level.reel_m_s <= REEL_M_S:
         return hold
     low, high = min(AT_ONCE_M, hold), hold
     for _ in range(START_STEPS):
         middle = 0.5 * (low + high)
-        there = risen_depth_m(from_m=end, to_m=over, depth_m=middle, rod_tip_m=query.rod_tip_m, sink_m_s=sink, reel_m_s=FASTEST_REEL_M_S)
+        there = risen_depth_m(from_m=end, to_m=over, depth_m=middle, rod_tip_m=query.rod_tip_m, sink_m_s=sink, reel_m_s=REEL_M_S)
         low, high = (middle, high) if there < hold else (low, middle)
     return high
 
@@ -412,7 +410,7 @@ def _wait_s(query: CastQuery, horizontal: float, meet_s: float, heading: float) 
 def _retrieve(query: CastQuery, end: float, horizontal: float, hold: float, down: float, sink: float) -> Retrieve:
     """Return the reeling that is level over the fish, and how deep the lure is when it comes within a rod's length."""
     level = level_reel(away_m=max(horizontal, 0.5), depth_m=hold, rod_tip_m=query.rod_tip_m, sink_m_s=sink)
-    reel = min(level.reel_m_s, FASTEST_REEL_M_S)
+    reel = min(level.reel_m_s, REEL_M_S)
     near = risen_depth_m(from_m=end, to_m=query.rod_m, depth_m=down, rod_tip_m=query.rod_tip_m, sink_m_s=sink, reel_m_s=reel)
     return Retrieve(reel_m_s=reel, near_depth_m=near)
 

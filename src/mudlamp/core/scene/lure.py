@@ -7,12 +7,11 @@ from enum import StrEnum
 import numpy as np
 
 from mudlamp.core.arrays import FloatArray
-from mudlamp.core.casting.fall import LEAST_SHARE, swing_m_s
+from mudlamp.core.casting.fall import LEAST_SHARE, REEL_M_S, swing_m_s
 from mudlamp.core.casting.lures import Tackle
 from mudlamp.core.vectors import length
 
 FLIGHT_S = 0.9
-REEL_M_S = 0.65
 LIFT_M_S = 1.2
 LIFT_M = (-0.6, 2.0)
 # A rod of some 8 ft, held low over the bow.

@@ -2,6 +2,7 @@
 
 import math
 
+from mudlamp.core.casting.fall import REEL_TURN_M
 from mudlamp.core.casting.habit import Habit
 from mudlamp.core.casting.solve import DROP_M, Cast, Technique
 from mudlamp.core.units import feet
@@ -33,7 +34,6 @@ NUMBERS = [
 ]
 # Less than this to a side is not worth a word [ft].
 LEAST_SIDE_FT = 1.0
-REEL_TURN_M = 0.65
 
 
 def number(count: int) -> str:
