@@ -3,6 +3,7 @@
 import numpy as np
 import pytest
 
+from mudlamp.core.tracking.detect import PART_GAP_M
 from mudlamp.core.tracking.groups import MOST_FOR_ONE, clouds_of, counted, schools_of
 from mudlamp.core.tracking.track import Kind
 from mudlamp.core.tracking.tracker import TrackView
@@ -34,7 +35,7 @@ def test_a_school_is_counted_through_what_merges(count):
     rng = np.random.default_rng(count)
     said, inside = [], 0
     for _ in range(60):
-        school = max(schools_of(views_at(seen_apart(strewn(rng, count, 1.3), 0.33)), beam_width_rad=0.02), key=lambda one: one.about)
+        school = max(schools_of(views_at(seen_apart(strewn(rng, count, 1.3), PART_GAP_M)), beam_width_rad=0.02), key=lambda one: one.about)
         said.append(school.about)
         inside += school.low <= count <= school.high
     assert np.mean(said) == pytest.approx(count, rel=0.15)

@@ -30,16 +30,17 @@ POSE = Pose(x_m=1.0, y_m=2.0, z_m=0.4, heading_rad=0.0, pitch_rad=0.0, roll_rad=
 TVG = 40.0 * np.log10(SETUP.range_m) + 2.0 * 0.18 * SETUP.range_m
 
 
-def blob(power, beam, bin_, level_db):
-    """Add a point's echo, as wide as beam and pulse, to a (beam, range_bin) power after TVG."""
+def blob(power, beam, bin_, level_db, bins=2.1):
+    """Add an echo, as wide as the beam and, if no other width is given, the pulse, to a (beam, range_bin) power after TVG."""
     b, k = np.meshgrid(np.arange(192), np.arange(700), indexing="ij")
-    power += 10.0 ** (level_db / 10.0) * np.exp(-4 * math.log(2) * (((b - beam) / 1.5) ** 2 + ((k - bin_) / 2.1) ** 2))
+    power += 10.0 ** (level_db / 10.0) * np.exp(-4 * math.log(2) * (((b - beam) / 1.5) ** 2 + ((k - bin_) / bins) ** 2))
 
 
-def ping_of(power, number, rng):
-    speckled = power * rng.exponential(1.0, power.shape) + 1e-12
+def ping_of(power, number, rng=None, setup=SETUP):
+    """A ping of so much power, with the speckle of `rng` where there is one."""
+    speckled = power * (1.0 if rng is None else rng.exponential(1.0, power.shape)) + 1e-12
     return Ping(
-        number=number, time_s=number / 15.0, pose=POSE, setup=SETUP, echo_level_db=(10 * np.log10(speckled) - TVG).astype(np.float32)
+        number=number, time_s=number / 15.0, pose=POSE, setup=setup, echo_level_db=(10 * np.log10(speckled) - TVG).astype(np.float32)
     )
 
 
@@ -76,6 +77,37 @@ def test_two_fish_side_by_side_part():
         blob(power, 65, 402, -39.0)
         found = detector.detect(ping_of(power, number, rng))
     assert np.count_nonzero(found.level_db > -46.0) == 2
+
+
+def found_of(power, places, setup=SETUP):
+    """How many of some places (beam, range_bin) are found within half a foot."""
+    found = Detector().detect(ping_of(power, 0, setup=setup))
+    away = [np.hypot(found.range_m - setup.range_m[k], setup.range_m[k] * (found.angle_rad - setup.beam_angle_rad[b])) for b, k in places]
+    return sum(one.min() < 0.15 for one in away)
+
+
+@pytest.mark.parametrize("count", [20, 30, 40])
+def test_in_a_school_no_fish_hides_its_neighbors(count):
+    rng, power = np.random.default_rng(1), np.full((192, 700), 1e-8)
+    places = []
+    # A school 7 by 14 ft, a foot and more apart.
+    while len(places) < count:
+        b, k = int(rng.integers(60, 110)), int(rng.integers(340, 460))
+        if all(math.hypot((b - i) * 0.086, (k - j) * 0.0174) > 0.32 for i, j in places):
+            places.append((b, k))
+            blob(power, b, k, -38.0, bins=5.0)
+    assert found_of(power, places) == count
+
+
+def test_under_a_flat_fan_the_bottoms_dots_do_not_crowd_out_the_fish():
+    rng, power = np.random.default_rng(5), np.full((192, 700), 1e-8)
+    for _ in range(1500):
+        b, k = rng.integers(4, 188), rng.integers(200, 690)
+        power[b - 2 : b + 3, k - 3 : k + 4] += 10 ** rng.normal(-3.7, 0.2) * np.outer(np.hanning(7)[1:-1], np.hanning(9)[1:-1])
+    places = [(40, 300), (70, 420), (100, 520), (130, 610), (150, 380)]
+    for place in places:
+        blob(power, *place, -36.0, bins=14.0)
+    assert found_of(power, places, replace(SETUP, fan=Fan.FLAT)) == len(places)
 
 
 def test_blended_power_is_the_running_mean_of_linear_power():

@@ -12,9 +12,9 @@ from mudlamp.core.score.gospa import matched
 from mudlamp.core.tracking.track import Kind
 from mudlamp.core.tracking.tracker import TrackView
 
-OWN_M = 0.5
+OWN_M = 0.35
 # A second track so near to a fish or the lure is neither it nor anything else.
-DOUBTFUL_M = 0.35
+DOUBTFUL_M = 0.5
 CLOUD_RIM_M = 0.25
 
 

@@ -5,7 +5,7 @@ import numpy as np
 from mudlamp.core.arrays import Float32Array, FloatArray
 from mudlamp.core.ping import Ping
 from mudlamp.core.plane import GroundPlane
-from mudlamp.core.tracking import _kernels_ground
+from mudlamp.core.tracking import _kernels_ground, _kernels_surrounds
 
 CELL_M = 0.25
 # Room for what a fan covers, and for a boat that drifts: cells (first, second) of the plane; a flat fan's plane is wide both ways.
@@ -19,6 +19,10 @@ STANDS, LIES = 0.3, 0.5
 SLACK_M = 6.0
 FAINT_DB = -90.0
 RING = 3
+# How far off [m] and in how many directions the map is looked at about a place; what is fainter than that against it [dB] is silence.
+RAY_STEPS_M, RAYS, SILENT_DB = np.array([0.5, 0.75, 1.1]), 8, -30.0
+# How loud what runs on from a place is [dB against its own]: wood runs on, about a fish it falls off on every side.
+RUNS = ("runs_through_db", "runs_far_through_db", "runs_one_way_db", "all_ways_db", "runs_upright_db", "runs_level_db")
 
 
 def slid(grid: FloatArray, cells: int, axis: int, fill: float) -> FloatArray:
@@ -96,4 +100,26 @@ class ClutterMap:
             return np.full((len(places), 3), np.nan)
         out = np.empty((len(places), 3))
         _kernels_ground.look_up(places, *self._start, CELL_M, RING, self._mean, self._square, out)
+        return out
+
+    def runs_db(self, places: FloatArray) -> FloatArray:
+        """Return of places in the plane (N, 2) how what always echoes runs on from them (N, 6) [dB], not a number where never heard."""
+        out = np.full((len(places), len(RUNS)), np.nan)
+        if self._start is not None and len(places):
+            row, column = ((places - self._start) / CELL_M - 0.5).T
+            cells_m = np.full(len(places), CELL_M)
+            _kernels_surrounds.surrounds(
+                self._mean,
+                False,
+                row,
+                column,
+                np.zeros(len(places)),
+                cells_m,
+                CELL_M,
+                CELL_M,
+                RAY_STEPS_M,
+                SILENT_DB,
+                np.empty((2, RAYS)),
+                out,
+            )
         return out

@@ -1,5 +1,6 @@
 """Detection: echoes that stand out from their surround, as places in the fan's plane on the ground."""
 
+import math
 from dataclasses import dataclass
 
 import numpy as np
@@ -24,11 +25,11 @@ BEAM_REFERENCE = 14
 FLOOR_DB = -68.0
 MOST_RUNS = 12000
 MOST_COMPONENTS = 3000
-# Of all echoes those are kept that stand out most.
-MOST_KEPT = 260
+# Of all echoes so many are kept, under a flat fan fewer: there the bottom is a field of dots.
+MOST_KEPT, MOST_KEPT_FLAT = 260, 200
 JOIN_GAP_M = 0.05
 # Two fish side by side part when their peaks are this far apart; one fish's head and tail are nearer.
-PART_GAP_M = 0.33
+PART_GAP_M = 0.25
 PART_DEPTH = 0.05
 # How many sums of a component the kernels keep.
 SUMS = 8
@@ -38,7 +39,7 @@ SIGMAS_A_WIDTH = 2.355
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Detections:
-    """N echoes that stand out, those that stand out most first.
+    """N echoes that stand out, the likeliest to be something first: those that stand out most, under a flat fan the thickest along range.
 
     `place` (N, 2) is in the ground plane (ahead or east; depth or north) [m], `covariance` (N, 2, 2) [m^2] its error; `range_m` and
     `angle_rad` (N,) are as heard; `level_db` (N,) is the peak after TVG [dB re 1 m^2]; `length_m` (N,) is the extent with beam smear
@@ -88,7 +89,9 @@ def cfar_multiplier(reference_cells: int, false_alarm: float) -> float:
     return reference_cells * (false_alarm ** (-1.0 / reference_cells) - 1.0)
 
 
-MULTIPLIER = cfar_multiplier(REFERENCE_CELLS, FALSE_ALARM)
+# The mean is one of amplitudes, which a loud neighbor in the surround spoils less than one of power: in a school each fish is one. Of
+# noise alone (Rayleigh's amplitudes) it is worth pi / 4 of the mean power.
+MULTIPLIER = math.sqrt(cfar_multiplier(REFERENCE_CELLS, FALSE_ALARM) * 4.0 / math.pi)
 
 
 class Detector:
@@ -103,6 +106,7 @@ class Detector:
         self._sonar = sonar
         self._mean = np.zeros(shape, np.float32)
         self._first = True
+        self._amplitude = np.zeros(shape, np.float32)
         self._hit = np.zeros(shape, np.bool_)
         self._prefix = np.zeros(shape[1] + 1)
         self._beam_prefix = np.zeros((shape[0] + 1, shape[1]), np.float32)
@@ -133,9 +137,10 @@ class Detector:
         sonar = ping.setup
         last_bin = self.bottom.last_bins(ping, plane, self._mean)
         guard, reference = max(2, round(GUARD_M / sonar.bin_m)), max(6, round(REFERENCE_M / sonar.bin_m))
-        floor = 10.0 ** (FLOOR_DB / 10.0) / MULTIPLIER
+        floor = 10.0 ** (FLOOR_DB / 20.0) / MULTIPLIER
+        np.sqrt(self._mean, out=self._amplitude)
         _kernels_echoes.threshold(
-            self._mean,
+            self._amplitude,
             guard,
             reference,
             BEAM_GUARD,
@@ -176,19 +181,30 @@ class Detector:
             BEAM_REFERENCE,
             contrast,
         )
-        kept = np.argsort(-contrast[:, 0], kind="stable")[:MOST_KEPT]
+        if plane.plane.is_flat:
+            # The bottom's dots stand out as fish do, but they are as short as the pulse.
+            kept = np.argsort(-_spread_bins(rows), kind="stable")[:MOST_KEPT_FLAT]
+        else:
+            kept = np.argsort(-contrast[:, 0], kind="stable")[:MOST_KEPT]
         return _detections(plane, sonar, rows[kept], contrast[kept])
+
+
+def _spread_bins(rows: FloatArray) -> FloatArray:
+    """Return the variance of components' sums (N, SUMS) along range (N,) [bins^2]."""
+    power, bin_sum, _, bin2 = rows[:, :4].T
+    spread: FloatArray = np.maximum(bin2 / power - (bin_sum / power) ** 2, 0.0)
+    return spread
 
 
 def _detections(plane: GroundPlane, sonar: SonarSetup, rows: FloatArray, contrast_db: FloatArray) -> Detections:
     """Return the detections of components' sums (N, SUMS): power, its moments over bin and beam, cells, peak, and how it leans."""
-    power, bin_sum, beam_sum, bin2, beam2, cells, peak, lean = rows.T
+    power, bin_sum, beam_sum, _, beam2, cells, peak, lean = rows.T
     at_bin, at_beam = bin_sum / power, beam_sum / power
     range_m = float(sonar.range_m[0]) + at_bin * sonar.bin_m
     angle = float(sonar.beam_angle_rad[0]) + at_beam * sonar.beam_step_rad
     ahead, down = plane.directions(angle)
     # Centroid errors: a good part of a cell along range, half a degree across the beams; wider for extended echoes.
-    spread_r = np.maximum(bin2 / power - at_bin**2, 0.0) * sonar.bin_m**2
+    spread_r = _spread_bins(rows) * sonar.bin_m**2
     spread_a = np.maximum(beam2 / power - at_beam**2, 0.0) * (sonar.beam_step_rad * range_m) ** 2
     var_r, var_a = 0.02**2 + 0.15 * spread_r, (0.005 * range_m) ** 2 + 0.15 * spread_a
     mixed = (var_r - var_a) * ahead * down

@@ -6,10 +6,11 @@ from collections.abc import Sequence
 import numpy as np
 
 from mudlamp.core.arrays import BoolArray, FloatArray
+from mudlamp.core.ping import SonarSetup
 from mudlamp.core.plane import GroundPlane
-from mudlamp.core.tracking.bottom_line import BottomLine
-from mudlamp.core.tracking.clutter import ClutterMap
-from mudlamp.core.tracking.detect import Detections
+from mudlamp.core.tracking import _kernels_surrounds
+from mudlamp.core.tracking.clutter import RUNS, SILENT_DB, ClutterMap
+from mudlamp.core.tracking.detect import Detections, Detector
 from mudlamp.core.tracking.hand_watch import HAND_TRAITS, HandWatch
 from mudlamp.core.tracking.sway import Sway
 from mudlamp.core.tracking.track import MEANS, STEPS, Track
@@ -44,6 +45,8 @@ TRAITS = (
     *ABOUT,
     "shift_apart_m",
     "long_shift_apart_m",
+    *RUNS,
+    *(f"map_{name}" for name in RUNS),
     "is_flat",
     "beat_hz",
     "beat_share",
@@ -56,6 +59,8 @@ TRAITS = (
 CROWD_M, COMPANY_M, NEAR_M, SHOAL_M, ABOUT_M = 0.8, 0.6, 1.0, 4.0, 2.5
 SMALL_DB = -42.0
 OLDEST_S = 10.0
+# How far off, in how many directions, and how near to a place [m] its surrounds are looked at.
+RAY_STEPS_M, RAYS, RAY_HALF_M = np.array([0.25, 0.5, 0.85]), 16, 0.07
 FAR_M = 5.0
 
 
@@ -66,7 +71,8 @@ def traits_of(
     *,
     plane: GroundPlane,
     clutter: ClutterMap,
-    bottom: BottomLine,
+    detector: Detector,
+    setup: SonarSetup,
     hand: HandWatch,
     time_s: float,
     step_s: float,
@@ -80,7 +86,7 @@ def traits_of(
     range_m, _ = plane.polar(places)
     flat = plane.plane.is_flat
     depth = np.full(len(due), np.nan) if flat else places[:, 1]
-    floor = [None if flat else bottom.depth_m(float(ahead)) for ahead in places[:, 0]]
+    floor = [None if flat else detector.bottom.depth_m(float(ahead)) for ahead in places[:, 0]]
     over = np.array([np.nan if under is None else under for under in floor]) - depth
     usual, swing, around = clutter.levels_db(places).T
     own = np.array(
@@ -114,6 +120,8 @@ def traits_of(
             around - level,
             *_company(due, places, found),
             *_neighbors(due, everyone, places),
+            *_surrounds(places, detector, setup, plane).T,
+            *clutter.runs_db(places).T,
             np.full(len(due), float(flat)),
             [track.beat for track in due],
             _born_over_map(due, level - usual),
@@ -131,6 +139,27 @@ def _born_over_map(due: Sequence[Track], over_db: FloatArray) -> FloatArray:
         if math.isnan(track.born_over_map_db):
             track.born_over_map_db = over
     return np.array([track.born_over_map_db for track in due])
+
+
+def _surrounds(places: FloatArray, detector: Detector, setup: SonarSetup, plane: GroundPlane) -> FloatArray:
+    """Return of places in the plane (N, 2) how what was heard lately runs on from them (N, 6) [dB]."""
+    range_m, angle_rad = plane.polar(places)
+    out = np.empty((len(places), len(RUNS)))
+    _kernels_surrounds.surrounds(
+        detector.power,
+        True,
+        (angle_rad - float(setup.beam_angle_rad[0])) / setup.beam_step_rad,
+        (range_m - float(setup.range_m[0])) / setup.bin_m,
+        np.zeros(len(places)) if plane.plane.is_flat else plane.plane.tilt_rad - angle_rad,
+        np.maximum(range_m, 0.1) * setup.beam_step_rad,
+        setup.bin_m,
+        RAY_HALF_M,
+        RAY_STEPS_M,
+        SILENT_DB,
+        np.empty((2, RAYS)),
+        out,
+    )
+    return out
 
 
 def _company(due: Sequence[Track], places: FloatArray, found: Detections) -> tuple[FloatArray, FloatArray]:
