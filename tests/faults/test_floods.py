@@ -6,6 +6,7 @@ import threading
 import time
 import urllib.error
 import urllib.request
+from collections import Counter
 from pathlib import Path
 
 import orjson
@@ -130,11 +131,11 @@ def test_broken_uploads_leave_neither_a_file_nor_a_handle(served, tmp_path):
 
     def held():
         """The files it holds open: not its sockets, which come and go with the database's pool."""
-        found = set()
+        found = Counter()
         for handle in Path(f"/proc/{served.process.pid}/fd").iterdir():
             with contextlib.suppress(FileNotFoundError):
-                found.add(os.readlink(handle))
-        return {name for name in found if name.startswith("/") and not name.startswith("/dev/")}
+                found[os.readlink(handle)] += 1
+        return Counter({name: count for name, count in found.items() if name.startswith("/") and not name.startswith("/dev/")})
 
     def none_left_of(before):
         # The demo may still be loading beside: what it opens, it closes.
