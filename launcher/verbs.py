@@ -22,6 +22,8 @@ NEEDS_BROWSER = ("screens",)
 # What learns, or is compared with a library, takes libraries of the tests': `up` never installs them.
 NEEDS_LEARNING = ("train",)
 ON_DATABASE = ("export", "import", "archive", "unarchive")
+# What is learned from anglers' corrections is on the database too.
+CORRECTIONS = "--corrections"
 BENCHES_THAT_LEARN = ("tracker", "class")
 HELP = """usage: ./lamp COMMAND [options]
 
@@ -72,7 +74,7 @@ def main(arguments: list[str]) -> int:
         return test(rest)
     if verb in ("backup", "restore"):
         return _with_file(verb, rest)
-    if verb in ON_DATABASE and not {"-h", "--help"} & set(rest):
+    if (verb in ON_DATABASE or (verb == "train" and CORRECTIONS in rest)) and not {"-h", "--help"} & set(rest):
         return _on_database(verb, rest)
     return hand_over(verb, rest)
 
@@ -88,7 +90,7 @@ def _with_file(verb: str, rest: list[str]) -> int:
 def _on_database(verb: str, rest: list[str]) -> int:
     """Run a verb of the application on its database, which is started where it does not run; return its exit status."""
     debian.ensure(debian.FOR_SERVING)
-    environment.ensure("app.txt")
+    environment.ensure("test.txt" if verb in NEEDS_LEARNING else "app.txt")
     with backup.running() as private:
         backup.before_migrating(private)
         command = [str(VENV_PYTHON), "-P", "-m", "mudlamp.cli", verb, *rest]

@@ -1,3 +1,5 @@
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
@@ -5,6 +7,7 @@ from mudlamp.core.scene.draw import draw_water
 from mudlamp.core.scene.kinds_of_water import NEVER_LEARNED
 from mudlamp.core.tracking.classes import CLASS_TRAITS, OF_FISH
 from mudlamp.core.tracking.classify import KINDS
+from mudlamp.core.tracking.cuts import REACHES
 from mudlamp.core.tracking.hand_watch import HAND_TRAITS
 from mudlamp.core.tracking.sizing import EDGES_M, SIZE_TRAITS, STEPS
 from mudlamp.core.tracking.track import Kind
@@ -32,6 +35,13 @@ def test_learning_gives_the_same_forest_again_and_takes_kept_samples(tmp_path, m
     assert again == card
     np.testing.assert_array_equal(one.kinds.value, two.kinds.value)
     np.testing.assert_array_equal(one.lengths.value, two.lengths.value)
+    # What an angler corrected is learned too: a look that the trees called something else is called what was said.
+    look = np.full((1, len(TRAITS)), 0.7)
+    said = int(one.kinds.odds(look)[0].argmin())
+    corrected = replace(samples(np.full(5, said)), traits=np.full((5, len(TRAITS)), 0.7, np.float32))
+    three, of_both = learning.learn(waters=4, seconds=3.0, folder=tmp_path, workers=1, corrections=[corrected])
+    assert of_both.corrected == 5
+    assert three.kinds.odds(look)[0, said] > 2.0 * one.kinds.odds(look)[0, said]
 
 
 def samples(kinds):
@@ -42,7 +52,7 @@ def samples(kinds):
         species=none,
         side_on=none > 0,
         length_m=np.full(len(kinds), np.nan),
-        reaches=np.ones((len(kinds), 1), np.float32),
+        reaches=np.ones((len(kinds), len(REACHES)), np.float32),
     )
 
 

@@ -2,15 +2,20 @@
 
 import os
 import sys
+from collections.abc import Sequence
 from pathlib import Path
 
 import orjson
 
 from mudlamp.cli.answer import give
 from mudlamp.cli.arguments import CLUSTER_HELP, Parser, ranged
+from mudlamp.core.errors import DomainError
 from mudlamp.formats.lateral import FILE, CurvesFile, write_curves
 from mudlamp.formats.learned import write_learned
+from mudlamp.services.errands import house_from_stdin
+from mudlamp.services.training.corrections import corrections
 from mudlamp.services.training.learn import SEEDS, as_json, learn
+from mudlamp.services.training.samples import Samples
 from mudlamp.services.training.search import Swept, drawn_share, measure
 from mudlamp.services.warm import warm_up
 
@@ -30,9 +35,16 @@ def run(words: list[str]) -> int:
         help="how many drawn waters to learn on, from seed 1 on (default 835, what ships; half as many again with all species as often)",
     )
     parser.add_argument("--seconds", type=ranged(5.0, 60.0, "s"), default=14.0, help="how long each is fished (default 14)")
+    parser.add_argument(
+        "--corrections",
+        action="store_true",
+        help="learn from what anglers corrected on this machine as well: marks that they said what they are",
+    )
     parser.add_argument("--cluster", metavar="ADDRESS", help=CLUSTER_HELP)
     parser.add_argument("--json", action="store_true", help="answer with the card in JSON")
     options = parser.parse_args(words)
+    if options.corrections and options.what != "tracker":
+        parser.error("--corrections: anglers correct what a mark is: it goes with tracker alone")
     root = Path(os.environ.get("MUDLAMP_ROOT", "."))
 
     show = sys.stderr.isatty()
@@ -57,11 +69,18 @@ def run(words: list[str]) -> int:
         )
         return 0
     warm_up()
+    corrected: Sequence[Samples] = ()
+    if options.corrections:
+        with house_from_stdin() as house:
+            corrected = corrections(house.engine)
+        if not corrected:
+            raise DomainError("--corrections: nobody corrected a mark yet: tap one on Lamp and say what it is")
     learned, card = learn(
         waters=options.waters,
         seconds=options.seconds,
         folder=root / ".run" / "learned",
         workers=os.cpu_count() or 1,
+        corrections=corrected,
         cluster=options.cluster,
         progress=progress,
     )
@@ -76,5 +95,12 @@ def run(words: list[str]) -> int:
         f"lengths: median error {card.lengths.median_error:.0%} where told ({card.lengths.given:.0%} of {card.lengths.samples}),"
         f" 80 % intervals hold {card.lengths.held:.0%}"
     )
-    give(card, as_json=options.json, lines=[*lines, f"calibration error {card.error:.3f}; {card.learned_waters} waters learned"])
+    give(
+        card,
+        as_json=options.json,
+        lines=[
+            *lines,
+            f"calibration error {card.error:.3f}; {card.learned_waters} waters learned, {card.corrected} looks at corrected marks",
+        ],
+    )
     return 0

@@ -16,6 +16,8 @@ from sqlalchemy import select
 from mudlamp.core.errors import DomainError, RecordingError, UnavailableError
 from mudlamp.core.receiver.screen import Screen
 from mudlamp.core.records.log import TripRecord
+from mudlamp.core.tracking.classify import KINDS
+from mudlamp.core.tracking.traits import TRAITS
 from mudlamp.formats.recording import RecordingWriter
 from mudlamp.formats.scene.file import load_scene, stock_text
 from mudlamp.heads.simulated import SimulatedHead
@@ -31,11 +33,13 @@ from mudlamp.services.log.replays import BEFORE_S, recordings_of, replay
 from mudlamp.services.recordings.library import Library
 from mudlamp.services.recordings.minute import Minute
 from mudlamp.services.settings import read_settings
+from mudlamp.services.training.corrections import as_samples, corrections
 from mudlamp.services.trips.behind import FishMinutes
 from mudlamp.services.warm import warm_up
 from mudlamp.services.water.plans import RecordingPlan, ScenePlan, Waters
 from mudlamp.store import log as store
 from mudlamp.store import trips as trip_store
+from mudlamp.store.corrections import corrected_tracks
 from mudlamp.store.database import work
 from mudlamp.store.models import TrackRow
 from mudlamp.store.scope import EVERYBODY
@@ -275,6 +279,29 @@ def test_a_guess_stands_beside_its_fish_and_goes_to_the_database_with_it(session
     with work(engine, EVERYBODY) as found:
         guesses = found.scalars(select(TrackRow.guess_m).where(TrackRow.session_id == session.id, TrackRow.number == fish["id"])).all()
     assert guesses == [pytest.approx(31.5 * 0.0254)]
+
+
+@pytest.mark.parametrize(("who", "kind"), [("unknown", "cover"), ("catfish", "fish")])
+def test_what_an_angler_says_of_a_mark_is_kept_with_what_was_measured_and_can_be_learned_from(sessions, viewer, engine, who, kind):
+    session = sessions.open(uuid.uuid4(), PEAR_TREE, angler_id=None, seed=1)
+    session.attach(viewer.mailbox)
+    viewer.read(lambda v: any(one["kind"] == "fish" for one in v.of("tracks")[-1]["tracks"]) if v.of("tracks") else False)
+    fish = next(one for one in viewer.of("tracks")[-1]["tracks"] if one["kind"] == "fish")
+    send(session, type="who", track=fish["id"], who=who)
+    # What is no fish is told no more.
+    viewer.read(lambda v: all(one["said"] == who for one in v.of("tracks")[-1]["tracks"] if one["id"] == fish["id"]))
+    sessions.end(session.id)
+    with work(engine, EVERYBODY) as found:
+        row = found.scalars(select(TrackRow).where(TrackRow.session_id == session.id, TrackRow.said.is_not(None))).one()
+        assert (row.number, row.said, row.kind) == (fish["id"], who, kind)
+        # The machine's own answer stands beside it.
+        assert sum(row.odds.values()) == pytest.approx(1.0, abs=0.01)
+        looks = row.looks
+    assert set(looks[0]) == set(TRAITS)
+    learned = as_samples([one for one in corrected_tracks(engine) if one.session_id == session.id])
+    assert learned.traits.shape == (len(looks), len(TRAITS))
+    assert {KINDS[number].value for number in learned.kinds} == {kind}
+    assert any(len(samples) == len(looks) for samples in corrections(engine))
 
 
 def test_the_rigs_screen_is_judged_and_a_new_one_takes_its_place(sessions, viewer):

@@ -185,4 +185,4 @@ def test_migrating_twice_changes_nothing(engine, database_url):
     migrate(engine)
     assert is_up(engine)
     with engine.connect() as connection:
-        assert connection.execute(text("select version_num from alembic_version")).scalars().all() == ["0016"]
+        assert connection.execute(text("select version_num from alembic_version")).scalars().all() == ["0017"]

@@ -101,7 +101,10 @@ class ReactionRecord:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class TrackRecord:
-    """A track in short, with a thinned path of (time, ahead, down); its length where that was sure, what the angler called it and guessed it."""
+    """A track in short, with a thinned path of (time, ahead, down); its length where that was sure, what the angler called it and guessed it.
+
+    `looks` are its traits by name, now and then from when the angler said what it is: what there is to learn from.
+    """
 
     id: uuid.UUID
     session_id: uuid.UUID
@@ -115,6 +118,7 @@ class TrackRecord:
     said: str | None
     path: Sequence[float]
     guess_m: float | None = None
+    looks: Sequence[Mapping[str, float | None]] = ()
 
 
 Record = AnglerRecord | TripRecord | SessionRecord | SetupRecord | ShotRecord | ReactionRecord | TrackRecord

@@ -55,7 +55,7 @@ BEAT_S, BEAT_EVERY = 4.0, 4
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class TrackView:
-    """A confirmed track as others see it: world place [m] with across taken as zero, plane place, range, angle, odds, size, speed."""
+    """A confirmed track as others see it: world place [m] with across taken as zero, plane place, range, angle, odds, size, speed, TRAITS."""
 
     number: int
     kind: Kind
@@ -74,6 +74,7 @@ class TrackView:
     side: Side | None = None
     over_bottom_m: float | None = None
     said: FishClass | None = None
+    traits: FloatArray | None = None
 
 
 class Tracker:
@@ -394,6 +395,7 @@ class Tracker:
                 side=track.side,
                 over_bottom_m=self._over_bottom_m(track, plane),
                 said=track.said,
+                traits=track.traits,
             )
             for track, (first, second, speed_first, speed_second), (x, y, z), away, angle in seen
         ]

@@ -2,34 +2,41 @@
 
 import dataclasses
 import datetime as dt
+import math
 import uuid
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
+from mudlamp.core.arrays import FloatArray
 from mudlamp.core.controls import Value
 from mudlamp.core.records.log import ReactionRecord, SessionRecord, SetupRecord, ShotRecord, TrackRecord
 from mudlamp.core.scene.world import Shot
 from mudlamp.core.tracking.reacting import Reported
 from mudlamp.core.tracking.track import Kind
 from mudlamp.core.tracking.tracker import TrackView
+from mudlamp.core.tracking.traits import TRAITS
 from mudlamp.services.live.guesses import Guesses
 from mudlamp.services.live.roles import Records
 from mudlamp.services.water.role import LiveWater
 
 THINNED_S = 0.25
 SHORTEST_TRACK_S = 1.0
+# A track that the angler corrected is looked at so often [s], and no more than so many times.
+LOOK_S, MOST_LOOKS = 1.0, 20
 # A set-up is written when the hand has rested for so long, and not at every step of a drag [s].
 REST_S = 0.6
 
 
 @dataclass(slots=True, kw_only=True)
 class _Path:
-    """A track's thinned path: flat (time, ahead, down)."""
+    """A track's thinned path, flat (time, ahead, down), and what was measured of it from when the angler said what it is."""
 
     view: TrackView
     first_s: float
     last_s: float
     points: list[float] = field(default_factory=list)
+    looks: list[dict[str, float | None]] = field(default_factory=list)
+    looked_s: float = -math.inf
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -128,7 +135,8 @@ class Journal:
         """Lengthen the paths of the tracks that are there; write those that ended."""
         present = set()
         for track in tracks:
-            if track.kind not in (Kind.FISH, Kind.LURE):
+            # What the angler calls bait or wood is kept too: it corrects the machine.
+            if track.kind not in (Kind.FISH, Kind.LURE) and track.said is None:
                 continue
             present.add(track.number)
             path = self._paths.setdefault(track.number, _Path(view=track, first_s=time_s, last_s=time_s))
@@ -136,6 +144,9 @@ class Journal:
             if not path.points or time_s - path.points[-3] >= THINNED_S:
                 path.points += [round(time_s, 2), round(track.place[0], 3), round(track.place[1], 3)]
             path.last_s = time_s
+            if track.said is not None and time_s - path.looked_s >= LOOK_S and len(path.looks) < MOST_LOOKS and track.traits is not None:
+                path.looks.append(_look(track.traits))
+                path.looked_s = time_s
         for number in [number for number in self._paths if number not in present]:
             self._track(number, self._paths.pop(number))
 
@@ -157,6 +168,7 @@ class Journal:
             said=None if path.view.said is None else path.view.said.value,
             path=path.points,
             guess_m=guess_m,
+            looks=() if path.view.said is None else path.looks,
         )
         self._writer.put(record)
 
@@ -167,6 +179,11 @@ class Journal:
         for number, path in self._paths.items():
             self._track(number, path)
         self._writer.put(ended(self._opened, state=state, now=now))
+
+
+def _look(traits: FloatArray) -> dict[str, float | None]:
+    """Return traits (len(TRAITS),) by name, None for what is not known."""
+    return {name: round(value, 4) if math.isfinite(value) else None for name, value in zip(TRAITS, traits.tolist(), strict=True)}
 
 
 def ended(opened: SessionRecord, *, state: str, now: dt.datetime) -> SessionRecord:

@@ -29,6 +29,8 @@ ASIDE, JUDGED, LEAST_JUDGED, MOST_JUDGED = 8, 8, 2, 60
 # And one more for so many with all species as often: rare classes of fish are learned from those.
 EVENLY = 2
 LEARNED_KINDS = tuple(kind for kind in WATER_KINDS if kind not in NEVER_LEARNED)
+# A look at a track that an angler corrected counts for so many samples: there are few of them, and they are of the angler's own water.
+AS_MANY = 20
 # Of a water's cover no more samples than this: a weed bed must not outvote all fish.
 MOST_COVER = 1500
 
@@ -44,7 +46,7 @@ class KindFigures:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Card:
-    """What was learned on what, and how good it is: `error` is the expected calibration error of the likeliest kind."""
+    """What was learned on what, and how good it is: `error` is the expected calibration error of the likeliest kind; `corrected` are looks at tracks that anglers corrected."""
 
     code: str
     seconds: float
@@ -54,6 +56,7 @@ class Card:
     left_out: Sequence[str]
     judged_waters: int
     samples: dict[str, int]
+    corrected: int
     warmth: float
     kinds: dict[str, KindFigures]
     error: float
@@ -91,9 +94,16 @@ class Weighed:
 
 
 def learn(
-    *, waters: int, seconds: float, folder: Path, workers: int, cluster: str | None = None, progress: Callable[[float], None] | None = None
+    *,
+    waters: int,
+    seconds: float,
+    folder: Path,
+    workers: int,
+    corrections: Sequence[Samples] = (),
+    cluster: str | None = None,
+    progress: Callable[[float], None] | None = None,
 ) -> tuple[Learned, Card]:
-    """Return the forests grown on the first drawn waters, and their card; the same for the same waters and code.
+    """Return the forests grown on the first drawn waters and what anglers corrected, and their card; the same for the same waters and code.
 
     The waters are shared out among `workers` processes, or a `cluster`.
     """
@@ -111,6 +121,7 @@ def learn(
     aside = usual[::ASIDE]
     learned = [one for number, one in enumerate(usual) if number % ASIDE]
     learned += [_thinned(samples, water.seed) for water, samples in pairs if water.evenly]
+    learned += [_repeated(samples) for samples in corrections]
     forest = _kinds(learned, aside)
     own, others = [one.samples for one in learned], [one.samples for one in aside]
     classes, lengths = learn_classes(own, others), learn_lengths(own, others)
@@ -124,6 +135,7 @@ def learn(
         last_seed=max(water.seed for water in asked),
         left_out=sorted(str(kind) for kind in NEVER_LEARNED),
         judged_waters=len(judged),
+        corrected=sum(map(len, corrections)),
         samples={kind.value: int(count) for kind, count in zip(KINDS, counts, strict=True)},
         warmth=forest.warmth,
         kinds=figures,
@@ -157,6 +169,12 @@ def _thinned(samples: Samples, seed: int) -> Weighed:
     first = TRAITS.index(HAND_TRAITS[0])
     traits[np.ix_(unknown, np.arange(first, first + len(HAND_TRAITS)))] = np.nan
     return Weighed(samples=replace(samples, traits=traits), weights=weights)
+
+
+def _repeated(samples: Samples) -> Weighed:
+    """Return what anglers corrected, each look so often that it is not outvoted."""
+    many = samples.chosen(np.repeat(np.arange(len(samples)), AS_MANY))
+    return Weighed(samples=many, weights=np.ones(len(many)))
 
 
 def _joined(many: Sequence[Weighed]) -> tuple[FloatArray, IntArray, FloatArray]:

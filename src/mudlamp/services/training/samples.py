@@ -44,8 +44,8 @@ class Samples:
     def __len__(self) -> int:
         return len(self.kinds)
 
-    def chosen(self, which: BoolArray) -> "Samples":
-        """Return some of them (N,)."""
+    def chosen(self, which: BoolArray | IntArray) -> "Samples":
+        """Return some of them: those that are true of (N,), or those of the numbers (M,)."""
         return Samples(**{name: getattr(self, name)[which] for name in self.__dataclass_fields__})
 
 
