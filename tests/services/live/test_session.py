@@ -17,7 +17,7 @@ from mudlamp.core.errors import DomainError, RecordingError, UnavailableError
 from mudlamp.core.receiver.screen import Screen
 from mudlamp.core.records.log import TripRecord
 from mudlamp.core.tracking.classify import KINDS
-from mudlamp.core.tracking.traits import TRAITS
+from mudlamp.core.tracking.context import AMONG_TRAITS
 from mudlamp.formats.recording import RecordingWriter
 from mudlamp.formats.scene.file import load_scene, stock_text
 from mudlamp.heads.simulated import SimulatedHead
@@ -297,9 +297,9 @@ def test_what_an_angler_says_of_a_mark_is_kept_with_what_was_measured_and_can_be
         # The machine's own answer stands beside it.
         assert sum(row.odds.values()) == pytest.approx(1.0, abs=0.01)
         looks = row.looks
-    assert set(looks[0]) == set(TRAITS)
+    assert set(looks[0]) == set(AMONG_TRAITS)
     learned = as_samples([one for one in corrected_tracks(engine) if one.session_id == session.id])
-    assert learned.traits.shape == (len(looks), len(TRAITS))
+    assert learned.traits.shape == (len(looks), len(AMONG_TRAITS))
     assert {KINDS[number].value for number in learned.kinds} == {kind}
     assert any(len(samples) == len(looks) for samples in corrections(engine))
 

@@ -8,9 +8,13 @@ from mudlamp.core.tracking.forest import Forest
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Learned:
-    """Learned trees: `kinds` tell fish from lure, bait and cover, `classes` fish from each other, `lengths` how long they are."""
+    """Learned trees: `kinds` tell fish from lure, bait and cover by a track's own traits, `among` again with the tracks about it in mind,
+
+    `classes` tell fish from each other, `lengths` how long they are.
+    """
 
     kinds: Forest | None = None
+    among: Forest | None = None
     classes: ClassForest | None = None
     lengths: Forest | None = None
 
