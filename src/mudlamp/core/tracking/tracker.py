@@ -2,7 +2,7 @@
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 
@@ -71,8 +71,9 @@ class TrackView:
     side: Side | None = None
     over_bottom_m: float | None = None
     said: FishClass | None = None
-    traits: FloatArray | None = None
-    context: FloatArray | None = None
+    # What the rest was told by: views are the same without it.
+    traits: FloatArray | None = field(default=None, repr=False, compare=False)
+    context: FloatArray | None = field(default=None, repr=False, compare=False)
 
 
 class Tracker:
