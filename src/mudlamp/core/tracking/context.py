@@ -13,9 +13,13 @@ from mudlamp.core.tracking.traits import TRAITS
 
 # How far off other tracks are asked [m].
 WITHIN_M = np.array([0.6, 1.2, 2.5, 5.0])
-# Of the tracks within each of these: how they lean on the mean, and those that lean most and least to fish; then how the whole picture leans;
-# how what was lost at this very place leaned, for how long it was followed there (log [s]), and how what was lost about it leaned.
+# How it leans itself, to fish and to lure, and how much more to lure than any other: there is one at most. Of the tracks within each of the
+# distances: how they lean on the mean, and those that lean most and least to fish; then how the whole picture leans; how what was lost at this
+# very place leaned, for how long it was followed there (log [s]), and how what was lost about it leaned.
 CONTEXT = (
+    "lean",
+    "lure_lean",
+    "lure_over_others",
     *(f"{which}_within_{far_m:g}_m" for far_m in WITHIN_M for which in ("mean_lean", "most_lean", "least_lean")),
     "lean_of_all",
     "lean_before",
@@ -28,13 +32,13 @@ AMONG_TRAITS = (*TRAITS, *CONTEXT)
 KEPT_S, MOST_KEPT, MOST_COUNTED_S = 20.0, 400, 8.0
 # How near it must have been to have been here (a Gaussian's spread) and about here [m], and how much of it [s] says anything.
 HERE_M, ABOUT_M, LEAST_HERE_S = 0.35, 1.2, 0.2
-_FISH = KINDS.index(Kind.FISH)
 _OTHER = [KINDS.index(Kind.COVER), KINDS.index(Kind.BAIT)]
+_OWN = 3
 
 
 def leans(sums: FloatArray) -> FloatArray:
-    """Return how tracks of the trees' sums (N, K) lean to fish, against cover or bait, whichever is likelier: log odds (N,)."""
-    found: FloatArray = sums[:, _FISH] - sums[:, _OTHER].max(axis=1)
+    """Return how tracks of the trees' sums (N, K) lean to fish and to lure, against cover or bait, whichever is likelier: log odds (N, 2)."""
+    found: FloatArray = sums[:, [KINDS.index(Kind.FISH), KINDS.index(Kind.LURE)]] - sums[:, _OTHER].max(axis=1)[:, None]
     return found
 
 
@@ -47,16 +51,19 @@ class Context:
         # Of each lost track its place, its lean, for how long it was followed, when it was lost.
         self._lost: FloatArray = np.empty((0, 5))
 
-    def look_at(self, numbers: IntArray, places: FloatArray, lean: FloatArray, *, asked: IntArray, time_s: float) -> FloatArray:
-        """Take in all tracks of a moment: their numbers (N,), places (N, 2) and leans (N,); return CONTEXT (M, len(CONTEXT)) of those `asked` (M,), by place in N.
+    def look_at(self, numbers: IntArray, places: FloatArray, leaning: FloatArray, *, asked: IntArray, time_s: float) -> FloatArray:
+        """Take in all tracks of a moment: their numbers (N,), places (N, 2) and leans (N, 2); return CONTEXT (M, len(CONTEXT)) of those `asked` (M,), by place in N.
 
         Log odds and, where said, log [s]; not a number where there is nobody.
         """
+        lean = np.ascontiguousarray(leaning[:, 0])
         self._remember(numbers, places, lean, time_s)
         out = np.empty((len(asked), len(CONTEXT)))
         if not len(asked):
             return out
-        _kernels_context.among(places, lean, asked, WITHIN_M, out)
+        out[:, : _OWN - 1] = leaning[asked]
+        out[:, _OWN - 1] = _over_others(leaning[:, 1])[asked]
+        _kernels_context.among(places, lean, asked, WITHIN_M, out[:, _OWN:])
         out[:, -4] = lean.mean()
         _kernels_context.before(places, asked, self._lost, HERE_M, ABOUT_M, LEAST_HERE_S, out[:, -3:])
         return out
@@ -73,3 +80,12 @@ class Context:
         for number in rows:
             self._born_s.setdefault(number, time_s)
         self._last = rows
+
+
+def _over_others(lean: FloatArray) -> FloatArray:
+    """Return how much more each leans than the one of the others that leans most (N,); not a number for one alone."""
+    if len(lean) < 2:
+        return np.full(len(lean), np.nan)
+    second, first = np.partition(lean, -2)[-2:]
+    found: FloatArray = lean - np.where(lean == first, second, first)
+    return found
