@@ -34,7 +34,7 @@ def run(words: list[str]) -> int:
         default=835,
         help="how many drawn waters to learn on, from seed 1 on (default 835, what ships; half as many again with all species as often)",
     )
-    parser.add_argument("--seconds", type=ranged(5.0, 60.0, "s"), default=14.0, help="how long each is fished (default 14)")
+    parser.add_argument("--seconds", type=ranged(5.0, 60.0, "s"), default=12.0, help="how long each is fished (default 12)")
     parser.add_argument(
         "--corrections",
         action="store_true",

@@ -18,5 +18,10 @@ class Learned:
     classes: ClassForest | None = None
     lengths: Forest | None = None
 
+    @property
+    def tells_kinds(self) -> bool:
+        """Whether kinds are told by all that can be learned of them."""
+        return self.kinds is not None and self.among is not None
+
 
 NOTHING = Learned()
