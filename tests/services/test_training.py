@@ -26,7 +26,7 @@ def test_learning_gives_the_same_forest_again_and_takes_kept_samples(tmp_path, m
     told = []
     one, card = learning.learn(waters=4, seconds=3.0, folder=tmp_path, workers=2, progress=told.append)
     assert told[-1] == 1.0
-    # Four, half as many with all species as often, two of kinds left out; one of the four is kept aside.
+    # Four, one more with all species as often, two of kinds left out; one of the four is kept aside.
     assert 4 <= card.learned_waters + card.judged_waters <= 7
     assert one.classes.typical.shape == (len(CLASS_TRAITS),)
     assert len(one.lengths.base) == len(STEPS)

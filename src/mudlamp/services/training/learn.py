@@ -36,7 +36,7 @@ SEEDS = range(1, 900)
 # One learned water in so many is kept aside to set the odds' temperature on; and one for so many, within limits, is drawn to judge by.
 ASIDE, JUDGED, LEAST_JUDGED, MOST_JUDGED = 8, 8, 2, 60
 # And one more for so many with all species as often: rare classes of fish are learned from those.
-EVENLY = 2
+EVENLY = 4
 HAND_FIRST = TRAITS.index(HAND_TRAITS[0])
 LEARNED_KINDS = tuple(kind for kind in WATER_KINDS if kind not in NEVER_LEARNED)
 # A look at a track that an angler corrected counts for so many samples: there are few of them, and they are of the angler's own water.
