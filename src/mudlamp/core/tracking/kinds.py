@@ -4,7 +4,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from mudlamp.core.arrays import FloatArray
+from mudlamp.core.arrays import BoolArray, FloatArray
 from mudlamp.core.tracking.classify import KINDS, odds
 from mudlamp.core.tracking.context import Context, leans
 from mudlamp.core.tracking.forest import odds_of
@@ -12,7 +12,9 @@ from mudlamp.core.tracking.learned import Learned
 from mudlamp.core.tracking.track import Kind, Track, gathered
 
 # How much the newest of what the learned trees say counts: of the first, and of those that weigh it among others.
-EVIDENCE, EVIDENCE_AMONG = 0.05, 0.1
+EVIDENCE, EVIDENCE_AMONG = 0.05, 0.06
+# An echo so near to a fish [m] may be the fish's other end: it is a fish only where that is told of it alone.
+BESIDE_M = 0.45
 
 
 class KindTeller:
@@ -38,10 +40,14 @@ class KindTeller:
         if self._among is None:
             return _as_odds(np.array([track.sums for track in due]), self._alone.warmth)
         context = self._context_of(due, everyone, time_s)
+        beside = _beside_a_fish(due, everyone)
         for track, row, sums in zip(due, context, self._among.sums(np.hstack((traits, context))), strict=True):
             track.context = row
             track.among_sums = gathered(track.among_sums, sums, told=track.told, share=EVIDENCE_AMONG)
-        return _as_odds(np.array([track.among_sums for track in due]), self._among.warmth)
+        alone = odds_of(np.array([track.sums for track in due]), self._alone.warmth)
+        among = odds_of(np.array([track.among_sums for track in due]), self._among.warmth)
+        found = np.where(beside[:, None], alone, among)
+        return [dict(zip(KINDS, row, strict=True)) for row in found.tolist()]
 
     def _context_of(self, due: Sequence[Track], everyone: Sequence[Track], time_s: float) -> FloatArray:
         told = [track for track in everyone if track.sums is not None]
@@ -53,6 +59,18 @@ class KindTeller:
             asked=np.array([at[track.number] for track in due]),
             time_s=time_s,
         )
+
+
+def _beside_a_fish(due: Sequence[Track], everyone: Sequence[Track]) -> BoolArray:
+    """Return which tracks (N,) that are `due` have a fish right beside them that was followed for longer: they may be an end of it."""
+    fish = [track for track in everyone if track.kind is Kind.FISH and track.told > 1]
+    if not fish:
+        return np.zeros(len(due), dtype=bool)
+    own, other = np.array([track.place for track in due]), np.array([track.place for track in fish])
+    near = np.linalg.norm(own[:, None] - other[None], axis=2) < BESIDE_M
+    older = np.array([track.born_s for track in due])[:, None] > np.array([track.born_s for track in fish])[None]
+    found: BoolArray = (near & older).any(axis=1)
+    return found
 
 
 def _as_odds(sums: FloatArray, warmth: float) -> list[dict[Kind, float]]:

@@ -38,7 +38,7 @@ MOST_TRACKS = 200
 LEVEL_COST_DB = 7.0
 DESCRIBE_EVERY = 3
 # How likely a fish or lure must be to be named, and to keep its name.
-NAMED, LET_GO = 0.5, 0.2
+NAMED, LET_GO = 0.7, 0.25
 # After so many tellings a track may be called fish, or lure.
 FISH_TOLD, LURE_TOLD = 4, 1
 # How likely a lure must be to be named and to keep its name, from pings alone, and where the hand says that it is out.
