@@ -22,7 +22,7 @@ from mudlamp.services.warm import warm_up
 
 def run(words: list[str]) -> int:
     """Learn, and write the file that ships and its card."""
-    parser = Parser(prog="lamp train", description="Learn on drawn waters; with the usual number some fifty minutes on two cores.")
+    parser = Parser(prog="lamp train", description="Learn on drawn waters; with the usual number some fifty-five minutes on two cores.")
     parser.add_argument(
         "what",
         choices=["tracker", "search"],
