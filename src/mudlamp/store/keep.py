@@ -14,6 +14,7 @@ from sqlalchemy.orm import Session
 from mudlamp.core.errors import DomainError
 from mudlamp.store.database import NEWEST, work
 from mudlamp.store.models import AnglerRow, Base, OfRig, OfSession, OfTrip, Owned, RigRow, SessionRow, TripRow
+from mudlamp.store.models.base import ListOfValues
 from mudlamp.store.scope import EVERYBODY
 
 SCHEMA = NEWEST
@@ -50,7 +51,7 @@ def python_type(column: Column[Any]) -> type:
     for kind, found in ((UUID, uuid.UUID), (DateTime, dt.datetime), (Date, dt.date), (Boolean, bool), (Double, float), (Integer, int)):
         if isinstance(column.type, kind):
             return found
-    return list if isinstance(column.type, ARRAY) else dict if isinstance(_base(column), JSONB) else str
+    return list if isinstance(column.type, ARRAY | ListOfValues) else dict if isinstance(_base(column), JSONB) else str
 
 
 def _base(column: Column[Any]) -> Any:

@@ -54,6 +54,12 @@ class Values(TypeDecorator[Any]):
         return _all_mended(value)
 
 
+class ListOfValues(Values):
+    """A JSON list of objects, all texts in it mended."""
+
+    cache_ok = True
+
+
 def _all_mended(value: Any) -> Any:
     if isinstance(value, str):
         return mended(value)

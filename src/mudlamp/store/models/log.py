@@ -20,6 +20,7 @@ from mudlamp.store.models.base import (
     Base,
     Deletable,
     Key,
+    ListOfValues,
     Moment,
     OfSession,
     Owned,
@@ -133,4 +134,4 @@ class TrackRow(OfSession, Base):
     said: Mapped[str | None] = mapped_column(Words(20))
     guess_m: Mapped[float | None] = mapped_column(Double)
     path: Mapped[list[float]] = mapped_column(ARRAY(Double))
-    looks: Mapped[list[dict[str, float | None]]] = mapped_column(Values, server_default=text("'[]'::jsonb"))
+    looks: Mapped[list[dict[str, float | None]]] = mapped_column(ListOfValues, server_default=text("'[]'::jsonb"))
