@@ -9,10 +9,11 @@ from mudlamp.core.tracking.classes import OF_FISH, FishClass, Priors
 from mudlamp.core.tracking.track import Kind
 from mudlamp.core.units import degc_from_degf
 from mudlamp.formats.hand import read_hand
-from mudlamp.formats.learned import shipped_forest
+from mudlamp.formats.learned import shipped
 from mudlamp.services.quarantine.inspect import inspect_recording
 from mudlamp.services.recordings.track import as_answer, track_recording
 from mudlamp.services.words.fish import NO_LENGTH, inches
+from mudlamp.services.words.trouble import NOTHING_LEARNED
 
 
 def run(words: list[str]) -> int:
@@ -31,11 +32,8 @@ def run(words: list[str]) -> int:
     )
     hand = () if options.hand is None else read_hand(options.hand)
     answer = as_answer(*track_recording(options.file, hand=hand, priors=priors))
-    if shipped_forest() is None:
-        print(
-            "lamp: nothing learned is there (./lamp train tracker makes it): kinds are told by weights of our own, which are worse",
-            file=sys.stderr,
-        )
+    if not shipped().tells_kinds:
+        print(f"lamp: {NOTHING_LEARNED}", file=sys.stderr)
     lines = [
         f"track {row.id}: {row.fish_class if row.kind == Kind.FISH and row.fish_class else row.kind}, "
         f"{NO_LENGTH if row.length_m is None else f'{inches(row.length_m)} in'}, {len(row.points)} pings"

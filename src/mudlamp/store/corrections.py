@@ -21,7 +21,7 @@ class Corrected:
 
 
 def corrected_tracks(engine: Engine) -> list[Corrected]:
-    """Return everybody's corrected tracks that have looks, oldest session first, the demo's left out."""
+    """Return everybody's corrected tracks that have looks, session by session, the demo's left out."""
     with work(engine, EVERYBODY) as session:
         query = select(TrackRow.session_id, TrackRow.said, TrackRow.looks).where(
             TrackRow.said.is_not(None), func.jsonb_array_length(TrackRow.looks) > 0, TrackRow.source != "demo"

@@ -39,7 +39,7 @@ from mudlamp.services.warm import warm_up
 from mudlamp.services.water.plans import RecordingPlan, ScenePlan, Waters
 from mudlamp.store import log as store
 from mudlamp.store import trips as trip_store
-from mudlamp.store.corrections import corrected_tracks
+from mudlamp.store.corrections import Corrected, corrected_tracks
 from mudlamp.store.database import work
 from mudlamp.store.models import TrackRow
 from mudlamp.store.scope import EVERYBODY
@@ -302,6 +302,10 @@ def test_what_an_angler_says_of_a_mark_is_kept_with_what_was_measured_and_can_be
     assert learned.traits.shape == (len(looks), len(AMONG_TRAITS))
     assert {KINDS[number].value for number in learned.kinds} == {kind}
     assert any(len(samples) == len(looks) for samples in corrections(engine))
+    # What an archive from elsewhere may bring is left out, not learned and not stumbled over.
+    strange = [{**looks[0], AMONG_TRAITS[0]: "loud"}, {"level_db": -40.0}, 7]
+    odd = [Corrected(session_id=session.id, said=said, looks=[*strange, *looks]) for said in (who, "mermaid")]
+    assert len(as_samples(odd)) == len(looks)
 
 
 def test_the_rigs_screen_is_judged_and_a_new_one_takes_its_place(sessions, viewer):

@@ -37,17 +37,15 @@ class KindTeller:
         for track, row in zip(due, self._alone.sums(traits), strict=True):
             # Evidence gathers: the mean of what was said lately, young tracks by all that was said.
             track.sums = gathered(track.sums, row, told=track.told, share=EVIDENCE)
+        alone = odds_of(np.array([track.sums for track in due]), self._alone.warmth)
         if self._among is None:
-            return _as_odds(np.array([track.sums for track in due]), self._alone.warmth)
+            return _by_kind(alone)
         context = self._context_of(due, everyone, time_s)
-        beside = _beside_a_fish(due, everyone)
         for track, row, sums in zip(due, context, self._among.sums(np.hstack((traits, context))), strict=True):
             track.context = row
             track.among_sums = gathered(track.among_sums, sums, told=track.told, share=EVIDENCE_AMONG)
-        alone = odds_of(np.array([track.sums for track in due]), self._alone.warmth)
         among = odds_of(np.array([track.among_sums for track in due]), self._among.warmth)
-        found = np.where(beside[:, None], alone, among)
-        return [dict(zip(KINDS, row, strict=True)) for row in found.tolist()]
+        return _by_kind(np.where(_beside_a_fish(due, everyone)[:, None], alone, among))
 
     def _context_of(self, due: Sequence[Track], everyone: Sequence[Track], time_s: float) -> FloatArray:
         told = [track for track in everyone if track.sums is not None]
@@ -73,5 +71,5 @@ def _beside_a_fish(due: Sequence[Track], everyone: Sequence[Track]) -> BoolArray
     return found
 
 
-def _as_odds(sums: FloatArray, warmth: float) -> list[dict[Kind, float]]:
-    return [dict(zip(KINDS, row, strict=True)) for row in odds_of(sums, warmth).tolist()]
+def _by_kind(odds: FloatArray) -> list[dict[Kind, float]]:
+    return [dict(zip(KINDS, row, strict=True)) for row in odds.tolist()]

@@ -27,10 +27,12 @@ def corrections(engine: Engine) -> list[Samples]:
 
 
 def as_samples(tracks: Sequence[Corrected]) -> Samples:
-    """Return the samples that corrected tracks are, look by look, with CONTEXT beside the traits; where they were is not kept."""
-    rows = [
-        (number, FishClass(one.said), look) for number, one in enumerate(tracks) for look in one.looks if look.keys() == set(AMONG_TRAITS)
-    ]
+    """Return the samples that corrected tracks are, look by look, with CONTEXT beside the traits; where they were is not kept.
+
+    What is no look of this release, as an archive from elsewhere may bring it, is left out.
+    """
+    known = [one for one in tracks if one.said in set(FishClass)]
+    rows = [(number, FishClass(one.said), look) for number, one in enumerate(known) for look in one.looks if _is_whole(look)]
     count = len(rows)
     return Samples(
         number=np.array([number for number, _, _ in rows], dtype=np.int64),
@@ -42,6 +44,15 @@ def as_samples(tracks: Sequence[Corrected]) -> Samples:
         side_on=np.zeros(count, dtype=bool),
         length_m=np.full(count, np.nan),
         reaches=np.full((count, len(REACHES)), np.nan, dtype=np.float32),
+    )
+
+
+def _is_whole(look: object) -> bool:
+    """Return whether something out of the database has every trait, each a number or None."""
+    return (
+        isinstance(look, Mapping)
+        and look.keys() == set(AMONG_TRAITS)
+        and all(value is None or isinstance(value, int | float) for value in look.values())
     )
 
 
