@@ -7,26 +7,23 @@ from mudlamp.core.scene.draw import draw_water
 from mudlamp.core.scene.kinds_of_water import NEVER_LEARNED
 from mudlamp.core.tracking.classes import CLASS_TRAITS, OF_FISH
 from mudlamp.core.tracking.classify import KINDS
-from mudlamp.core.tracking.context import AMONG_TRAITS, CONTEXT
 from mudlamp.core.tracking.cuts import REACHES
 from mudlamp.core.tracking.hand_watch import HAND_TRAITS
 from mudlamp.core.tracking.sizing import EDGES_M, SIZE_TRAITS, STEPS
 from mudlamp.core.tracking.track import Kind
-from mudlamp.core.tracking.tracker import Tracker
 from mudlamp.core.tracking.traits import TRAITS
 from mudlamp.formats.learned import shipped
-from mudlamp.heads.simulated import SimulatedHead
 from mudlamp.services.training import learn as learning
 from mudlamp.services.training.grow import calibration_error
 from mudlamp.services.training.lengths import steps_of
-from mudlamp.services.training.samples import Samples, gather
+from mudlamp.services.training.samples import Samples
 
 
 def test_learning_gives_the_same_forest_again_and_takes_kept_samples(tmp_path, monkeypatch):
     told = []
     one, card = learning.learn(waters=4, seconds=3.0, folder=tmp_path, workers=2, progress=told.append)
     assert told[-1] == 1.0
-    # Four, one more with all species as often, two of kinds left out; one of the four is kept aside.
+    # Four, half as many with all species as often, two of kinds left out; one of the four is kept aside.
     assert 4 <= card.learned_waters + card.judged_waters <= 7
     assert one.classes.typical.shape == (len(CLASS_TRAITS),)
     assert len(one.lengths.base) == len(STEPS)
@@ -41,40 +38,15 @@ def test_learning_gives_the_same_forest_again_and_takes_kept_samples(tmp_path, m
     # What an angler corrected is learned too: a look that the trees called something else is called what was said.
     look = np.full((1, len(TRAITS)), 0.7)
     said = int(one.kinds.odds(look)[0].argmin())
-    corrected = replace(samples(np.full(5, said)), traits=np.full((5, len(AMONG_TRAITS)), 0.7, np.float32))
+    corrected = replace(samples(np.full(5, said)), traits=np.full((5, len(TRAITS)), 0.7, np.float32))
     three, of_both = learning.learn(waters=4, seconds=3.0, folder=tmp_path, workers=1, corrections=[corrected])
     assert of_both.corrected == 5
     assert three.kinds.odds(look)[0, said] > 2.0 * one.kinds.odds(look)[0, said]
-    among = np.full((1, len(AMONG_TRAITS)), 0.7)
-    assert three.among.odds(among)[0, said] > 2.0 * one.among.odds(among)[0, said]
-
-
-def test_what_the_second_trees_learn_from_is_what_the_tracker_would_have_told_them(tmp_path):
-    """A water's context, worked out from its samples, is near to what a tracker with the same trees sees as it goes along."""
-    water = learning.Water(seed=9)
-    learned, _ = learning.learn(waters=4, seconds=3.0, folder=tmp_path, workers=2)
-    drawn = draw_water(water.seed)
-    head, tracker = SimulatedHead(drawn.scene, seed=water.seed), Tracker(learned)
-    for number in range(int(6.0 * drawn.ping_hz)):
-        tracker.update(head.listen(number / drawn.ping_hz))
-    found = learning._in_context(gather(water, seconds=6.0), learned.kinds, 2)
-    last = found.time_s == found.time_s[-1]
-    rows = dict(zip(found.number[last].tolist(), found.traits[last][:, len(TRAITS) :], strict=True))
-    pairs = [(track.context, rows[track.number]) for track in tracker.tracks if track.context is not None and track.number in rows]
-    assert len(pairs) > 10
-    live, kept = (np.array(each) for each in zip(*pairs, strict=True))
-    mean = CONTEXT.index("mean_lean_within_2.5_m")
-    known = np.isfinite(live[:, mean]) & np.isfinite(kept[:, mean])
-    assert known.mean() > 0.7
-    assert np.median(np.abs(live - kept)[known, mean]) < 0.4 * np.std(live[known, mean])
 
 
 def samples(kinds):
     none = np.full(len(kinds), -1)
     return Samples(
-        number=np.arange(len(kinds)),
-        place=np.zeros((len(kinds), 2)),
-        time_s=np.zeros(len(kinds)),
         traits=np.ones((len(kinds), len(TRAITS)), np.float32),
         kinds=kinds,
         species=none,

@@ -17,7 +17,7 @@ from mudlamp.core.errors import DomainError, RecordingError, UnavailableError
 from mudlamp.core.receiver.screen import Screen
 from mudlamp.core.records.log import TripRecord
 from mudlamp.core.tracking.classify import KINDS
-from mudlamp.core.tracking.context import AMONG_TRAITS
+from mudlamp.core.tracking.traits import TRAITS
 from mudlamp.formats.recording import RecordingWriter
 from mudlamp.formats.scene.file import load_scene, stock_text
 from mudlamp.heads.simulated import SimulatedHead
@@ -297,13 +297,13 @@ def test_what_an_angler_says_of_a_mark_is_kept_with_what_was_measured_and_can_be
         # The machine's own answer stands beside it.
         assert sum(row.odds.values()) == pytest.approx(1.0, abs=0.01)
         looks = row.looks
-    assert set(looks[0]) == set(AMONG_TRAITS)
+    assert set(looks[0]) == set(TRAITS)
     learned = as_samples([one for one in corrected_tracks(engine) if one.session_id == session.id])
-    assert learned.traits.shape == (len(looks), len(AMONG_TRAITS))
+    assert learned.traits.shape == (len(looks), len(TRAITS))
     assert {KINDS[number].value for number in learned.kinds} == {kind}
     assert any(len(samples) == len(looks) for samples in corrections(engine))
     # What an archive from elsewhere may bring is left out, not learned and not stumbled over.
-    strange = [{**looks[0], AMONG_TRAITS[0]: "loud"}, {"level_db": -40.0}, 7]
+    strange = [{**looks[0], TRAITS[0]: "loud"}, {"level_db": -40.0}, 7]
     odd = [Corrected(session_id=session.id, said=said, looks=[*strange, *looks]) for said in (who, "mermaid")]
     assert len(as_samples(odd)) == len(looks)
 

@@ -148,8 +148,6 @@ class Track:
     fixes: Fixes = field(default_factory=Fixes)
     traits: FloatArray | None = None
     sums: FloatArray | None = None
-    context: FloatArray | None = None
-    among_sums: FloatArray | None = None
     told: int = 0
     class_sums: FloatArray | None = None
     class_told: int = 0

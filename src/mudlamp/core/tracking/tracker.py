@@ -13,17 +13,18 @@ from mudlamp.core.ping import Ping, SonarSetup
 from mudlamp.core.plane import GroundPlane, Travel
 from mudlamp.core.tracking import associate, filter
 from mudlamp.core.tracking.classes import FishClass, Identity, Priors, kind_of
+from mudlamp.core.tracking.classify import KINDS, odds
 from mudlamp.core.tracking.clutter import ClutterMap
 from mudlamp.core.tracking.detect import Detections, Detector
+from mudlamp.core.tracking.forest import odds_of
 from mudlamp.core.tracking.hand_watch import HandWatch
 from mudlamp.core.tracking.health import HANGS_M, HANGS_S, PingWatch, Trouble
 from mudlamp.core.tracking.identify import Identifier
-from mudlamp.core.tracking.kinds import KindTeller
 from mudlamp.core.tracking.learned import NOTHING, Learned
 from mudlamp.core.tracking.side import WINDOW_S, Side, side_of
 from mudlamp.core.tracking.sizing import Size, Sizer
 from mudlamp.core.tracking.sway import Sway
-from mudlamp.core.tracking.track import HISTORY_S, Kind, Track
+from mudlamp.core.tracking.track import HISTORY_S, Kind, Track, gathered
 from mudlamp.core.tracking.traits import traits_of
 
 CONFIRM_HITS = 5
@@ -37,8 +38,10 @@ LOSE_S = 1.3
 MOST_TRACKS = 200
 LEVEL_COST_DB = 7.0
 DESCRIBE_EVERY = 3
+# How much the newest of what the learned trees say counts.
+EVIDENCE = 0.05
 # How likely a fish or lure must be to be named, and to keep its name.
-NAMED, LET_GO = 0.7, 0.25
+NAMED, LET_GO = 0.5, 0.2
 # After so many tellings a track may be called fish, or lure.
 FISH_TOLD, LURE_TOLD = 4, 1
 # How likely a lure must be to be named and to keep its name, from pings alone, and where the hand says that it is out.
@@ -52,7 +55,7 @@ BEAT_S, BEAT_EVERY = 4.0, 4
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class TrackView:
-    """A confirmed track as others see it: world place [m] with across taken as zero, plane place, range, angle, odds, size, speed, TRAITS and CONTEXT."""
+    """A confirmed track as others see it: world place [m] with across taken as zero, plane place, range, angle, odds, size, speed, TRAITS."""
 
     number: int
     kind: Kind
@@ -73,20 +76,22 @@ class TrackView:
     said: FishClass | None = None
     # What the rest was told by: views are the same without it.
     traits: FloatArray | None = field(default=None, repr=False, compare=False)
-    context: FloatArray | None = field(default=None, repr=False, compare=False)
 
 
 class Tracker:
     """Follows what pings show. Feed it pings in their order."""
 
     def __init__(self, learned: Learned = NOTHING, priors: Priors | None = None) -> None:
-        """Make a tracker. Without learned classes, which `priors` lean, fish are just fish; without learned lengths they have none."""
+        """Make a tracker. Without learned kinds it goes by weights of our own, which are worse; without learned classes, which `priors`
+
+        lean, fish are just fish; without learned lengths they have none.
+        """
         self.identifier, self.sizer = Identifier(learned.classes, priors), Sizer(learned.lengths)
         self.detector = Detector()
         self.clutter = ClutterMap()
         self.hand = HandWatch()
         self.health = PingWatch()
-        self._kinds = KindTeller(learned)
+        self._forest = learned.kinds
         self.tracks: list[Track] = []
         self.detections: Detections | None = None
         self._next = 1
@@ -144,7 +149,6 @@ class Tracker:
         self.tracks = []
         self._last_s = None
         self.clutter = ClutterMap()
-        self._kinds.start_anew()
 
     def _wait(self, time_s: float) -> None:
         """Let a ping pass that tells nothing."""
@@ -293,8 +297,7 @@ class Tracker:
                 step_s=step_s,
                 sway=self._sway,
             )
-            told = self._kinds.odds(due, everyone, traits, time_s=time_s)
-            for track, row, kinds in zip(due, traits, told, strict=True):
+            for track, row, kinds in zip(due, traits, self._odds(due, traits), strict=True):
                 track.traits = row
                 track.odds = kinds
                 track.kind = _named(track, kinds)
@@ -302,6 +305,18 @@ class Tracker:
             self.sizer.look_at(due, self.detector.power, setup, plane, time_s=time_s)
         self._name_the_lure(time_s)
         self._watch_the_lure(time_s)
+
+    def _odds(self, due: list[Track], traits: FloatArray) -> list[dict[Kind, float]]:
+        """Return the odds of each kind: learned ones, or, where nothing is learned, those of our own weights."""
+        for track in due:
+            track.told += 1
+        if self._forest is None:
+            return odds(due)
+        for track, row in zip(due, self._forest.sums(traits), strict=True):
+            # Evidence gathers: the mean of what was said lately, young tracks by all that was said.
+            track.sums = gathered(track.sums, row, told=track.told, share=EVIDENCE)
+        rows = odds_of(np.array([track.sums for track in due]), self._forest.warmth)
+        return [dict(zip(KINDS, row, strict=True)) for row in rows.tolist()]
 
     def _over_bottom_m(self, track: Track, plane: GroundPlane) -> float | None:
         if plane.plane.is_flat or track.kind not in (Kind.FISH, Kind.LURE):
@@ -382,7 +397,6 @@ class Tracker:
                 over_bottom_m=self._over_bottom_m(track, plane),
                 said=track.said,
                 traits=track.traits,
-                context=track.context,
             )
             for track, (first, second, speed_first, speed_second), (x, y, z), away, angle in seen
         ]

@@ -11,10 +11,10 @@ from mudlamp.core.arrays import FloatArray
 from mudlamp.core.controls import Value
 from mudlamp.core.records.log import ReactionRecord, SessionRecord, SetupRecord, ShotRecord, TrackRecord
 from mudlamp.core.scene.world import Shot
-from mudlamp.core.tracking.context import AMONG_TRAITS, CONTEXT
 from mudlamp.core.tracking.reacting import Reported
 from mudlamp.core.tracking.track import Kind
 from mudlamp.core.tracking.tracker import TrackView
+from mudlamp.core.tracking.traits import TRAITS
 from mudlamp.services.live.guesses import Guesses
 from mudlamp.services.live.roles import Records
 from mudlamp.services.water.role import LiveWater
@@ -145,7 +145,7 @@ class Journal:
                 path.points += [round(time_s, 2), round(track.place[0], 3), round(track.place[1], 3)]
             path.last_s = time_s
             if track.said is not None and time_s - path.looked_s >= LOOK_S and len(path.looks) < MOST_LOOKS and track.traits is not None:
-                path.looks.append(_look(track.traits, track.context))
+                path.looks.append(_look(track.traits))
                 path.looked_s = time_s
         for number in [number for number in self._paths if number not in present]:
             self._track(number, self._paths.pop(number))
@@ -181,10 +181,9 @@ class Journal:
         self._writer.put(ended(self._opened, state=state, now=now))
 
 
-def _look(traits: FloatArray, context: FloatArray | None) -> dict[str, float | None]:
-    """Return traits (len(TRAITS),) and context (len(CONTEXT),) by name, None for what is not known."""
-    values = [*traits.tolist(), *([math.nan] * len(CONTEXT) if context is None else context.tolist())]
-    return {name: round(value, 4) if math.isfinite(value) else None for name, value in zip(AMONG_TRAITS, values, strict=True)}
+def _look(traits: FloatArray) -> dict[str, float | None]:
+    """Return traits (len(TRAITS),) by name, None for what is not known."""
+    return {name: round(value, 4) if math.isfinite(value) else None for name, value in zip(TRAITS, traits.tolist(), strict=True)}
 
 
 def ended(opened: SessionRecord, *, state: str, now: dt.datetime) -> SessionRecord:

@@ -8,8 +8,8 @@ from sqlalchemy import Engine
 
 from mudlamp.core.tracking.classes import FishClass, kind_of
 from mudlamp.core.tracking.classify import KINDS
-from mudlamp.core.tracking.context import AMONG_TRAITS
 from mudlamp.core.tracking.cuts import REACHES
+from mudlamp.core.tracking.traits import TRAITS
 from mudlamp.services.training.classes import CLASS_OF
 from mudlamp.services.training.samples import SPECIES, Samples
 from mudlamp.store.corrections import Corrected, corrected_tracks
@@ -27,20 +27,16 @@ def corrections(engine: Engine) -> list[Samples]:
 
 
 def as_samples(tracks: Sequence[Corrected]) -> Samples:
-    """Return the samples that corrected tracks are, look by look, with CONTEXT beside the traits; where they were is not kept.
+    """Return the samples that corrected tracks are, look by look.
 
     What is no look of this release, as an archive from elsewhere may bring it, is left out.
     """
-    known = [one for one in tracks if one.said in set(FishClass)]
-    rows = [(number, FishClass(one.said), look) for number, one in enumerate(known) for look in one.looks if _is_whole(look)]
+    rows = [(FishClass(one.said), look) for one in tracks if one.said in set(FishClass) for look in one.looks if _is_whole(look)]
     count = len(rows)
     return Samples(
-        number=np.array([number for number, _, _ in rows], dtype=np.int64),
-        place=np.full((count, 2), np.nan),
-        time_s=np.arange(count, dtype=np.float64),
-        traits=np.array([_traits(look) for *_, look in rows], dtype=np.float32).reshape(count, len(AMONG_TRAITS)),
-        kinds=np.array([KINDS.index(kind_of(said)) for _, said, _ in rows], dtype=np.int64),
-        species=np.array([_SPECIES_OF.get(said, -1) for _, said, _ in rows], dtype=np.int64),
+        traits=np.array([_traits(look) for _, look in rows], dtype=np.float32).reshape(count, len(TRAITS)),
+        kinds=np.array([KINDS.index(kind_of(said)) for said, _ in rows], dtype=np.int64),
+        species=np.array([_SPECIES_OF.get(said, -1) for said, _ in rows], dtype=np.int64),
         side_on=np.zeros(count, dtype=bool),
         length_m=np.full(count, np.nan),
         reaches=np.full((count, len(REACHES)), np.nan, dtype=np.float32),
@@ -51,10 +47,10 @@ def _is_whole(look: object) -> bool:
     """Return whether something out of the database has every trait, each a number or None."""
     return (
         isinstance(look, Mapping)
-        and look.keys() == set(AMONG_TRAITS)
+        and look.keys() == set(TRAITS)
         and all(value is None or isinstance(value, int | float) for value in look.values())
     )
 
 
 def _traits(look: Mapping[str, float | None]) -> list[float]:
-    return [np.nan if (value := look[name]) is None else value for name in AMONG_TRAITS]
+    return [np.nan if (value := look[name]) is None else value for name in TRAITS]

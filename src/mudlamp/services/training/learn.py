@@ -1,11 +1,5 @@
-"""Learning the tracker's kinds and classes on drawn waters, and judging what was learned on kinds of water that were left out.
+"""Learning the tracker's kinds and classes on drawn waters, and judging what was learned on kinds of water that were left out."""
 
-Kinds are learned twice: of each track alone, and again with what the tracks about it are taken for. What the second trees learn from must be no
-better than what they will get: half of the waters are told by trees that were grown on the other half.
-"""
-
-import itertools
-from collections import Counter
 from collections.abc import Callable, Sequence
 from dataclasses import asdict, dataclass, replace
 from functools import partial
@@ -17,27 +11,23 @@ from mudlamp.core.arrays import BoolArray, FloatArray, IntArray
 from mudlamp.core.scene.draw import draw_water
 from mudlamp.core.scene.kinds_of_water import NEVER_LEARNED, WATER_KINDS
 from mudlamp.core.tracking.classify import KINDS
-from mudlamp.core.tracking.context import CONTEXT, Context, leans
 from mudlamp.core.tracking.forest import Forest
 from mudlamp.core.tracking.hand_watch import HAND_TRAITS
-from mudlamp.core.tracking.kinds import EVIDENCE
 from mudlamp.core.tracking.learned import Learned
-from mudlamp.core.tracking.track import Kind, gathered
-from mudlamp.core.tracking.tracker import DESCRIBE_EVERY
+from mudlamp.core.tracking.track import Kind
 from mudlamp.core.tracking.traits import TRAITS
 from mudlamp.services.crew import Crew
 from mudlamp.services.training.classes import ClassFigures, class_figures, learn_classes
 from mudlamp.services.training.grow import calibration_error, fitting_warmth, forest_of, grow
 from mudlamp.services.training.lengths import LengthFigures, learn_lengths, length_figures
-from mudlamp.services.training.samples import EVERY, Samples, Water, code_digest, samples_of
+from mudlamp.services.training.samples import Samples, Water, code_digest, samples_of
 
 # Seeds to learn on; those from 900 on are for judging alone.
 SEEDS = range(1, 900)
 # One learned water in so many is kept aside to set the odds' temperature on; and one for so many, within limits, is drawn to judge by.
 ASIDE, JUDGED, LEAST_JUDGED, MOST_JUDGED = 8, 8, 2, 60
 # And one more for so many with all species as often: rare classes of fish are learned from those.
-EVENLY = 4
-HAND_FIRST = TRAITS.index(HAND_TRAITS[0])
+EVENLY = 2
 LEARNED_KINDS = tuple(kind for kind in WATER_KINDS if kind not in NEVER_LEARNED)
 # A look at a track that an angler corrected counts for so many samples: there are few of them, and they are of the angler's own water.
 AS_MANY = 20
@@ -113,7 +103,7 @@ def learn(
     cluster: str | None = None,
     progress: Callable[[float], None] | None = None,
 ) -> tuple[Learned, Card]:
-    """Return the forests grown on the first drawn waters and what anglers corrected (with CONTEXT beside the traits), and their card; the same for the same waters and code.
+    """Return the forests grown on the first drawn waters and what anglers corrected, and their card; the same for the same waters and code.
 
     The waters are shared out among `workers` processes, or a `cluster`.
     """
@@ -127,14 +117,15 @@ def learn(
                 progress(len(made) / len(asked))
     judged = [samples for samples in made[len(learned_on) :] if len(samples)]
     pairs = [(water, samples) for water, samples in zip(learned_on, made, strict=False) if len(samples)]
-    learned, aside = _parted([(water, _thinned(samples, water.seed)) for water, samples in pairs])
-    said = [_repeated(samples) for samples in corrections]
-    alone = [replace(one, samples=replace(one.samples, traits=one.samples.traits[:, : len(TRAITS)])) for one in said]
-    kinds = _kinds(learned + alone, aside)
-    among = _among(pairs, said)
-    own, others = [one.samples for one in learned + alone], [one.samples for one in aside]
+    usual = [_thinned(samples, water.seed) for water, samples in pairs if not water.evenly]
+    aside = usual[::ASIDE]
+    learned = [one for number, one in enumerate(usual) if number % ASIDE]
+    learned += [_thinned(samples, water.seed) for water, samples in pairs if water.evenly]
+    learned += [_repeated(samples) for samples in corrections]
+    forest = _kinds(learned, aside)
+    own, others = [one.samples for one in learned], [one.samples for one in aside]
     classes, lengths = learn_classes(own, others), learn_lengths(own, others)
-    figures, error = _figures(among, *_joined([_thinned(_in_context(one, kinds, 0), 0) for one in judged]))
+    figures, error = _figures(forest, *_joined([_thinned(one, 0) for one in judged]))
     counts = np.bincount(_joined(learned)[1], minlength=len(KINDS))
     card = Card(
         code=code_digest(),
@@ -146,61 +137,13 @@ def learn(
         judged_waters=len(judged),
         corrected=sum(map(len, corrections)),
         samples={kind.value: int(count) for kind, count in zip(KINDS, counts, strict=True)},
-        warmth=among.warmth,
+        warmth=forest.warmth,
         kinds=figures,
         error=error,
         classes=class_figures(classes, judged),
         lengths=length_figures(lengths, judged, learned_on=len(learned)),
     )
-    return Learned(kinds=kinds, among=among, classes=classes, lengths=lengths), card
-
-
-def _parted(weighed: Sequence[tuple[Water, Weighed]]) -> tuple[list[Weighed], list[Weighed]]:
-    """Return what is learned on, and what is kept aside of the waters that are as they are."""
-    usual = [one for water, one in weighed if not water.evenly]
-    learned = [one for number, one in enumerate(usual) if number % ASIDE]
-    return learned + [one for water, one in weighed if water.evenly], usual[::ASIDE]
-
-
-def _among(pairs: Sequence[tuple[Water, Samples]], said: Sequence[Weighed]) -> Forest:
-    """Return the trees that tell kinds among others."""
-    # By seed: a water and the same with all species as often share their cover.
-    halves = [[_thinned(samples, water.seed) for water, samples in pairs if water.seed % 2 == half] for half in (0, 1)]
-    crossed = [forest_of(grow(*_joined(half), of=len(KINDS))) for half in halves]
-    seen = [(water, _thinned(_in_context(samples, crossed[1 - water.seed % 2], water.seed), water.seed)) for water, samples in pairs]
-    learned, aside = _parted(seen)
-    return _kinds(learned + list(said), aside)
-
-
-def _in_context(samples: Samples, kinds: Forest, seed: int) -> Samples:
-    """Return the samples of a water with CONTEXT beside their traits, as the tracker would have it; in half of all waters the hand is unknown."""
-    traits = samples.traits.astype(np.float64)
-    if seed // 2 % 2:
-        traits[:, HAND_FIRST : HAND_FIRST + len(HAND_TRAITS)] = np.nan
-    lean = leans(_gathered(samples, kinds.sums(traits)))
-    context, rows = Context(), np.empty((len(samples), len(CONTEXT)), dtype=np.float32)
-    ends = np.flatnonzero(np.diff(samples.time_s, append=np.inf)) + 1
-    for first, last in itertools.pairwise([0, *ends.tolist()]):
-        moment = slice(first, last)
-        rows[moment] = context.look_at(
-            samples.number[moment],
-            samples.place[moment],
-            lean[moment],
-            asked=np.arange(last - first),
-            time_s=float(samples.time_s[first]),
-        )
-    return replace(samples, traits=np.hstack((samples.traits, rows)))
-
-
-def _gathered(samples: Samples, sums: FloatArray) -> FloatArray:
-    """Return the trees' sums (N, K) gathered over each track's samples, as the tracker gathers them."""
-    found = np.empty_like(sums)
-    told: Counter[int] = Counter()
-    last: dict[int, FloatArray] = {}
-    for row, number in enumerate(samples.number.tolist()):
-        told[number] += 1
-        last[number] = found[row] = gathered(last.get(number), sums[row], told=told[number], share=EVIDENCE * EVERY / DESCRIBE_EVERY)
-    return found
+    return Learned(kinds=forest, classes=classes, lengths=lengths), card
 
 
 def _kinds(learned: Sequence[Weighed], aside: Sequence[Weighed]) -> Forest:
@@ -216,7 +159,6 @@ def as_json(card: Card) -> dict[str, object]:
 def _thinned(samples: Samples, seed: int) -> Weighed:
     """Return samples with no more cover than MOST_COVER, each of which counts for those left out, and the hand unknown in every second one."""
     rng = np.random.default_rng(seed)
-    samples = samples.chosen(samples.said)
     cover = samples.kinds == KINDS.index(Kind.COVER)
     share = min(MOST_COVER / max(int(cover.sum()), 1), 1.0)
     kept = ~cover | (rng.random(len(samples)) < share)
@@ -224,7 +166,8 @@ def _thinned(samples: Samples, seed: int) -> Weighed:
     samples = samples.chosen(kept)
     traits = samples.traits.copy()
     unknown = rng.random(len(traits)) < 0.5
-    traits[np.ix_(unknown, np.arange(HAND_FIRST, HAND_FIRST + len(HAND_TRAITS)))] = np.nan
+    first = TRAITS.index(HAND_TRAITS[0])
+    traits[np.ix_(unknown, np.arange(first, first + len(HAND_TRAITS)))] = np.nan
     return Weighed(samples=replace(samples, traits=traits), weights=weights)
 
 
