@@ -17,6 +17,7 @@ from mudlamp.core.records.log import AnglerRecord
 from mudlamp.services.jobs import JobCancelledError
 from mudlamp.services.keep.archive import CARD, read_archive, write_archive
 from mudlamp.services.keep.desk import angler_named
+from mudlamp.services.quarantine.inspect import inspect_recording
 from mudlamp.store import keep as keep_store
 from mudlamp.store import log as log_store
 from tests.services.keep.conftest import everything
@@ -238,3 +239,16 @@ def test_a_file_that_goes_while_the_folder_is_swept_harms_nobody(account, monkey
     os.utime(path, (0, 0))
     account.keep.sweep()
     assert not path.exists()
+
+
+def test_an_archive_is_read_while_the_recordings_leftovers_are_swept_away(account, archive, fresh, monkeypatch):
+    inspected = []
+
+    def sweeping(path, *, shown):
+        fresh.library.sweep()
+        inspected.append(inspect_recording(path, shown=shown))
+
+    monkeypatch.setattr("mudlamp.services.keep.archive.inspect_recording", sweeping)
+    assert fresh.keep.read_archive(archive, owner=None).files == 2
+    assert len(inspected) == 1
+    assert [*(fresh.run_dir / "archives").iterdir()] == []

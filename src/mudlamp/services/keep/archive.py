@@ -28,6 +28,8 @@ FORMAT, VERSION = "mud-lamp archive", 1
 CARD = "archive.json"
 # A file of a kind stands in the folder of its row's key.
 FILES = {"recording": ("recordings", ".nc"), "photo": ("photos", ".jpg")}
+# What is made, and what is being taken in: no folder of what is kept, whose own leftovers are swept away at any moment.
+WAITING = "archives"
 MOST_ROWS, MOST_LINE, MOST_FILES = 300_000, 4_000_000, 20_000
 # Rows are held in memory until all of them are sound.
 MOST_ROW_BYTES = 150_000_000
@@ -141,10 +143,12 @@ def _read(
     tables = {name: [*_rows(archive, card, name)] for name in store.CLASSES if f"tables/{name}.jsonl" in card.digests}
     progress(0.3)
     placed: list[Path] = []
+    waiting = run_dir / WAITING
+    waiting.mkdir(mode=0o700, parents=True, exist_ok=True)
     try:
         for number, (name, target) in enumerate(_files(card, tables, run_dir)):
             if not target.exists():
-                _place(archive, card, name, target)
+                _place(archive, card, name, target, waiting / f"{target.stem}.{uuid.uuid4()}.part")
                 placed.append(target)
             progress(0.3 + 0.6 * number / max(len(card.digests), 1))
         new = store.put_all(engine, whose, tables, angler=angler)
@@ -262,11 +266,10 @@ def _files(card: Card, tables: Mapping[str, list[dict[str, Any]]], run_dir: Path
                 yield name, run_dir / folder / f"{row['id']}{suffix}"
 
 
-def _place(archive: zipfile.ZipFile, card: Card, name: str, target: Path) -> None:
-    """Put a file where it belongs, once its digest holds and it is what it says."""
+def _place(archive: zipfile.ZipFile, card: Card, name: str, target: Path, part: Path) -> None:
+    """Put a file where it belongs, once its digest holds and it is what it says; until then it waits at `part`, on the same disk."""
     if name not in archive.namelist():
         raise DomainError(f"{name} is missing: {CARD} names it")
-    part = target.with_suffix(".part")
     try:
         with archive.open(name) as source, part.open("wb") as file:
             shutil.copyfileobj(source, file, PIECE)

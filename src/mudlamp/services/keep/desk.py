@@ -15,7 +15,7 @@ from mudlamp.core.errors import DomainError, MissingError
 from mudlamp.core.records.log import TripRecord
 from mudlamp.core.records.trips import Catch
 from mudlamp.services.jobs import Job, Jobs, JobState
-from mudlamp.services.keep.archive import Restored, read_archive, write_archive
+from mudlamp.services.keep.archive import WAITING, Restored, read_archive, write_archive
 from mudlamp.services.keep.kinds import written
 from mudlamp.services.keep.share import share_recording, shared_trip
 from mudlamp.services.keep.sheet_in import Looked, look
@@ -49,7 +49,7 @@ class KeepDesk:
     ) -> None:
         self._engine, self._jobs, self._trips, self._library, self._now = engine, jobs, trips, library, now
         self._run_dir = settings.run_dir
-        self._folder = settings.run_dir / "archives"
+        self._folder = settings.run_dir / WAITING
         self._sheets: dict[uuid.UUID, _Waiting] = {}
 
     # Out.
