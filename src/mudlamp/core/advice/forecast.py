@@ -40,6 +40,8 @@ MEDIAN_DB = 10.0 * math.log10(math.log(2.0))
 MARK_DB = 1.5
 SWING_DB = 3.0
 END_ON_DB = 12.0
+# The faintest of several fish shows so much less over what is about it than one seen end-on (by comparison with the simulator).
+FAINTEST_UNDER_DB = 4.5
 # Levels of exponential power about its mean, by five quantiles [dB].
 QUANTILE_DB = 10.0 * np.log10(-np.log1p(-np.array([0.1, 0.3, 0.5, 0.7, 0.9])))
 # What stands in a picture besides open water, as a share of its cells; what of it is cover (ours).
@@ -53,9 +55,10 @@ COVER_SHARE = {
     CoverKind.ROCKS: 0.2,
 }
 COVER_DB = -40.0
-# How much of what is about a lure is cover: among trunks it hangs before wood, elsewhere beside it. It swings, and shows some decibels
-# fainter than its strongest part. Both by comparison with the simulator.
-BESIDE_COVER = {CoverKind.TIMBER: 0.22}
+# Among trunks a lure hangs before wood half of the time, elsewhere beside it: so much is left of how far it stands over what is about it, of
+# its chance to be shown, and of its contrast. It swings, and shows some decibels fainter than its strongest part. All by comparison with
+# the simulator.
+LEFT_AMONG_COVER = {CoverKind.TIMBER: (0.36, 0.75, 0.5)}
 SWUNG_DB = 1.9
 # Of the bottom's lit cells so many are in the middle of its echo; of its echo so much leaks into the other beams (both by comparison
 # with the simulator).
@@ -63,6 +66,14 @@ CORE_SHARE = 0.3
 # Over so much of the height over it the bottom's echo comes up, from so far under its own level (ours).
 ONSET_SHARE, ONSET_DB = 0.35, 90.0
 LEAK_UNDER_FLOOR_DB = 6.0
+# Between open water and the bottom, weeds or bubbles lies a fringe that is neither: of open water so much is lit by it for each decibel
+# that what shows comes down below its upper end, and how much less of it is left by the middle of so many pings (all by comparison with the
+# simulator).
+FRINGE_DB = -56.0
+FRINGE_SHARE, FRINGE_SHARE_M, FRINGE_SHARE_WIND, FRINGE_SHARE_WEEDS, FRINGE_SHARE_MUD = 0.0016, 0.0099, 0.0005, 0.0016, 0.0008
+FRINGE_LEFT = {1: 1.0, 2: 0.8, 3: 0.35, 5: 0.35}
+# The strongest of a range, which Ghost cut counts from, is so far over the bottom's mean there (by comparison with the simulator).
+STRONGEST_OVER_DB = 4.0
 # Spokes of one other live sonar: the share of the cells they light, single pings at a time (ours).
 SPOKE_SHARE = 0.05
 # Bounces off hard shallow bottom: cells they fall on, and how far under the bottom's own reflection they come back (ours).
@@ -220,7 +231,7 @@ class Forecast:
         self.fish_db = fish - float(self._there(self._fade_db))
         self.lure_db = None if self._gear.lure_ts_db is None else self._gear.lure_ts_db - float(self._there(self._fade_db))
         self.clutter_db = float(self._there(self._along))
-        self._strongest_db = max(float(self._there(self.bottom_db)) + 4.0, self.fish_db)
+        self._strongest_db = max(float(self._there(self.bottom_db)) + STRONGEST_OVER_DB, self.fish_db)
         # Every third gap: for a forecast it is fine enough.
         self._gaps_m = PARTING_GAPS_M[::3]
         self._pair_db = pair_db(self._gear.profile.beam_width_rad(self._wavelength_m) * self.target_range_m)[:, ::3]
@@ -252,10 +263,11 @@ class Forecast:
         clutter = self._clutter(asked, lift, floor, quiet)
         levels = [self.fish_db, self.fish_db - END_ON_DB, *([] if self.lure_db is None else [self.lure_db - SWUNG_DB])]
         over, shown, apart = self._targets(asked, lift, floor, span, quiet, np.array(levels))
+        left_over, left_shown, left_apart = LEFT_AMONG_COVER.get(self._here.cover, (1.0, 1.0, 1.0))
         return Figures(
-            lure_over_db=None if self.lure_db is None else over[2],
-            lure_shown=None if self.lure_db is None else shown[2],
-            fish_over_db=over[1],
+            lure_over_db=None if self.lure_db is None else left_over * over[2],
+            lure_shown=None if self.lure_db is None else left_shown * shown[2],
+            fish_over_db=over[1] - FAINTEST_UNDER_DB,
             fish_shown=0.6 * shown[0] + 0.4 * shown[1],
             clutter=clutter,
             blown=self._blown(lift, span, clutter),
@@ -267,17 +279,13 @@ class Forecast:
                     for one in zip(asked.near_cut_db, asked.quieting_pings, asked.ghost_cut_db, asked.hide_below_db, strict=True)
                 ]
             ),
-            contrast=apart[1] if self.lure_db is None else apart[2],
+            contrast=apart[1] if self.lure_db is None else left_apart * apart[2],
         )
 
     def lure_over_db(self, asked: Candidates) -> FloatArray | None:
-        """Return how far the lure would stand over what is about it, cover counted (N,) [dB]; None without a lure."""
+        """Return how far the lure would stand over what is about it (N,) [dB]; None without a lure."""
         over = self.figures(asked).lure_over_db
-        if over is None:
-            return None
-        beside = BESIDE_COVER.get(self._here.cover, 0.0)
-        wood = np.clip(COVER_DB + self._there(self._lift(asked)) - BLACK_DB, 0.0, law.span_db(asked.punch))
-        return np.asarray(over, dtype=np.float64) - beside * wood
+        return None if over is None else np.asarray(over, dtype=np.float64)
 
     def _lift(self, asked: Candidates) -> FloatArray:
         """Return what is added to a level after TVG (N, range) [dB]."""
@@ -293,14 +301,25 @@ class Forecast:
 
     def _clutter(self, asked: Candidates, lift: FloatArray, floor: FloatArray, quiet: FloatArray) -> FloatArray:
         visible = BLACK_DB + floor[:, None] - lift
-        threshold = np.maximum(visible, quiet)
+        cut = np.where(asked.ghost_cut_db > 0.0, STRONGEST_OVER_DB - asked.ghost_cut_db, law.NEVER_DB)[:, None] + self.bottom_db[None, :]
+        threshold = np.maximum(np.maximum(visible, quiet), cut)
         lit = np.zeros(len(asked.gain))
         for count in np.unique(asked.quieting_pings):
             mine = asked.quieting_pings == count
             over = 10.0 ** ((threshold[mine][:, :, None] - self.speckle_db[None, :, :]) / 10.0)
             lit[mine] = np.sum(_over_threshold(over, int(count)) * self._weight, axis=(1, 2))
         spokes = SPOKE_SHARE * self._here.other_sonars * np.select([asked.quieting_pings >= 3, asked.quieting_pings == 2], [0.02, 0.5], 1.0)
-        return np.minimum(lit + spokes + self._ghosts(asked, visible), 1.0)
+        return np.minimum(lit + spokes + self._fringe(asked, floor) + self._ghosts(asked, visible), 1.0)
+
+    def _fringe(self, asked: Candidates, floor: FloatArray) -> FloatArray:
+        """Return the share of open water that is lit by what is neither water nor bottom (N,)."""
+        here = self._here
+        share = FRINGE_SHARE + FRINGE_SHARE_M / min(max(here.depth_m, 1.5), 20.0)
+        share += FRINGE_SHARE_WIND * (0.0 if here.ice else here.wind_m_s)
+        share += FRINGE_SHARE_WEEDS * (here.cover is CoverKind.WEEDS) + FRINGE_SHARE_MUD * (here.ground is Ground.MUD)
+        left = np.select([asked.quieting_pings == count for count in FRINGE_LEFT], list(FRINGE_LEFT.values()), 1.0)
+        shows = BLACK_DB + floor - law.gain_db(asked.gain)
+        return np.asarray(share * left * np.maximum(FRINGE_DB - shows, 0.0))
 
     def _ghosts(self, asked: Candidates, visible: FloatArray) -> FloatArray:
         here = self._here
