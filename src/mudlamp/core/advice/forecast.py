@@ -71,7 +71,8 @@ LEAK_UNDER_FLOOR_DB = 6.0
 # simulator).
 FRINGE_DB = -56.0
 FRINGE_SHARE, FRINGE_SHARE_M, FRINGE_SHARE_WIND, FRINGE_SHARE_WEEDS, FRINGE_SHARE_MUD = 0.0016, 0.0099, 0.0005, 0.0016, 0.0008
-FRINGE_LEFT = {1: 1.0, 2: 0.8, 3: 0.35, 5: 0.35}
+FRINGE_SHARE_MURKY, FRINGE_MURKY_M = 0.0015, 0.8
+FRINGE_LEFT = {1: 1.0, 2: 0.6, 3: 0.35, 5: 0.35}
 # The strongest of a range, which Ghost cut counts from, is so far over the bottom's mean there (by comparison with the simulator).
 STRONGEST_OVER_DB = 4.0
 # Spokes of one other live sonar: the share of the cells they light, single pings at a time (ours).
@@ -316,6 +317,7 @@ class Forecast:
         here = self._here
         share = FRINGE_SHARE + FRINGE_SHARE_M / min(max(here.depth_m, 1.5), 20.0)
         share += FRINGE_SHARE_WIND * (0.0 if here.ice else here.wind_m_s)
+        share += FRINGE_SHARE_MURKY * min(max(2.0 - here.secchi_m / FRINGE_MURKY_M, 0.0), 1.0)
         share += FRINGE_SHARE_WEEDS * (here.cover is CoverKind.WEEDS) + FRINGE_SHARE_MUD * (here.ground is Ground.MUD)
         left = np.select([asked.quieting_pings == count for count in FRINGE_LEFT], list(FRINGE_LEFT.values()), 1.0)
         shows = BLACK_DB + floor - law.gain_db(asked.gain)
