@@ -9,26 +9,15 @@ import numpy as np
 import pytest
 
 from mudlamp.core.advice.answers import Answers, Sky, clashes
-from mudlamp.core.advice.autotune import measured
 from mudlamp.core.advice.styles import Style
 from mudlamp.core.advice.windows import Reason
 from mudlamp.core.controls import CONTROLS, GHOST_CUT
 from mudlamp.core.scene.bottom import Ground
-from mudlamp.core.setup import with_control
 from mudlamp.core.units import FOOT_M
 from mudlamp.services.bench.askers import drawn_answers
+from mudlamp.services.bench.cues import followed
 from mudlamp.services.bench.symptoms import named_first
-from mudlamp.services.cards.advising import (
-    GRAINY_PCT,
-    SOLID_PCT,
-    batch_of,
-    batches_of,
-    card_of,
-    objective_for,
-    readings_of,
-    solid_punch,
-    speckle_gain,
-)
+from mudlamp.services.cards.advising import card_of
 from mudlamp.services.water.aboard import Aboard
 from mudlamp.services.water.from_answers import fish_place
 
@@ -100,57 +89,30 @@ def test_gain_moves_a_little_as_the_water_deepens_and_steps_change_once(seed):
         assert len([1 for a, b in itertools.pairwise(steps) if a != b]) <= 1, (name, steps)
 
 
-def follows(is_over, begin, steps):
-    """Where somebody ends who sees only the picture: turns a control until it shows that it is too high, then goes as many steps as he is told."""
-    value = begin
-    while not is_over(value) and value < 98.0:
-        value += 2.0
-    while is_over(value) and value > 20.0:
-        value -= 2.0
-    return min(value + 1.0 + steps, 100.0)
+@pytest.fixture(scope="module")
+def followers():
+    return [
+        (style, one) for seed, style in itertools.product(range(900, 912), (Style.BALANCED, Style.CLEAN)) for one in followed(seed, style)
+    ]
 
 
-def followed(name, stop, sign, limit, round_to):
-    """Who follows a control's cue on waters nobody saw, from 20 below and 20 above: points lost against the start, and steps off it."""
-    lost, off = [], []
-    for seed in range(900, 908):
-        answers = drawn_answers(seed)
-        if clashes(answers):
-            continue
-        card = card_of(answers, Aboard())
-        there = stop(card, batches_of(card, Aboard(), seed=seed, count=3))
-        if there is None:
-            continue
-        unseen = batch_of(card, Aboard(), seed=seed + 5000)
-
-        def shown(value, card=card, unseen=unseen):
-            return with_control(card.setup, name, value)
-
-        def is_over(value, shown=shown, card=card, unseen=unseen):
-            return getattr(readings_of(shown(value), card, unseen), sign) >= limit
-
-        start = float(getattr(card.setup, name))
-        at_start = measured(card.setup, unseen, objective_for(card))[1]
-        for begin in (start - 20.0, start + 20.0):
-            value = follows(is_over, begin, round_to * round((start - there) / round_to))
-            off.append(abs(value - start))
-            lost.append(at_start - measured(shown(value), unseen, objective_for(card))[1])
-    return lost, off
-
-
-@pytest.mark.parametrize(
-    ("name", "stop", "sign", "limit", "round_to", "near"),
-    [
-        ("gain", speckle_gain, "clutter_fill_pct", GRAINY_PCT, 1.0, 4.0),
-        ("punch", solid_punch, "blown_out_pct", SOLID_PCT, 5.0, 8.0),
-    ],
-)
-def test_who_follows_a_cue_from_far_below_or_above_ends_where_the_card_starts(name, stop, sign, limit, round_to, near):
-    lost, off = followed(name, stop, sign, limit, round_to)
-    assert len(off) >= 8
+@pytest.mark.parametrize(("name", "near"), [("gain", 4.0), ("punch", 8.0)])
+def test_who_follows_a_cue_from_far_below_or_above_ends_where_the_card_starts(followers, name, near):
+    found = [one for style, one in followers if style is Style.BALANCED and one.control == name]
+    lost = [one.lost for one in found]
+    assert len(found) >= 8
     assert np.median(lost) < 1.0
     assert np.quantile(lost, 0.9) <= 2.0
-    assert np.median(off) <= near
+    assert np.median([one.off for one in found]) <= near
+
+
+def test_who_follows_a_steps_cue_from_either_end_stops_in_the_band(followers):
+    found = [one for _, one in followers if CONTROLS[one.control].steps]
+    lost = [one.lost for one in found]
+    assert len(found) >= 30
+    assert np.mean([one.in_band for one in found]) >= 0.9
+    assert np.median(lost) < 1.0
+    assert np.quantile(lost, 0.9) <= 2.0
 
 
 def test_faults_that_are_dialed_in_are_named_first():

@@ -17,6 +17,7 @@ from mudlamp.services.edge.controls import LABELS
 from mudlamp.services.edge.forms import FieldKind, allowed
 from mudlamp.services.water.aboard import Aboard, usual_lure
 from mudlamp.services.words import card as card_words
+from mudlamp.services.words import cues
 from mudlamp.services.words.looks import look_words, sight_lines
 
 # Flags that other scripts rely on by these names.
@@ -96,7 +97,7 @@ def _lines(plan: StoredPlan) -> list[str]:
         lines.append(
             f"{LABELS[row.control]}: {card_words.shown(row.control, row.start)}{f' ({band})' if band else ''}. {card_words.why_line(row.reasons)}"
         )
-        cue = card_words.cue(row.control, row.start, found.stops)
+        cue = cues.cue(row.control, row.start, found.stops)
         lines.append(f"    Look for: {cue}")
         looks = [
             f"{card_words.shown(row.control, one.value)}: {look_words(CONTROLS[row.control], one, hidden=hidden)}"

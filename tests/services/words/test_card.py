@@ -19,6 +19,7 @@ from mudlamp.core.units import FOOT_M
 from mudlamp.services.cards.shows import SHOWS
 from mudlamp.services.edge.controls import LABELS
 from mudlamp.services.words import card as card_words
+from mudlamp.services.words import cues
 from mudlamp.services.words.labels import labels_of, say
 from mudlamp.services.words.symptoms import CAUSE_WORDS, SEEN, suspect_words
 
@@ -35,9 +36,22 @@ def test_every_reason_cause_symptom_and_notice_has_its_words():
     assert set(SEEN) == set(Symptom)
     assert set(SHOWS) <= set(Cause)
     assert set(card_words.STALE_WORDS) == set(StaleCause)
-    assert set(card_words.STOP_CUES) == {control.name for control in ON_CARD}
-    for text in [*card_words.STOP_CUES.values(), *sum(card_words.WHY.values(), ()), *sum(CAUSE_WORDS.values(), ())]:
+    assert set(cues.STOP_CUES) == {control.name for control in ON_CARD}
+    for text in [*cues.STOP_CUES.values(), *sum(card_words.WHY.values(), ()), *sum(CAUSE_WORDS.values(), ())]:
         assert "{" not in say(text, {**LABELS, "start": "40"})
+
+
+def test_a_steps_cue_says_how_much_of_mid_water_may_be_lit():
+    assert (
+        cues.step_cue("quieting_pings", 2, 6.4)
+        == "One step after another until less than one dot in 16 of mid-water is lit: here that is 2 pings."
+    )
+    assert cues.step_cue("quieting_pings", 1, 2.3) == "Leave it off. One step, if more than one dot in 45 of mid-water is lit."
+    assert cues.step_cue("ghost_cut_db", 34.0, 4.0).endswith("If your jig goes with it, one step back.")
+    assert cues.step_cue("ghost_cut_db", 34.0, None) == "Set it to 34 dB and leave it: a step less looks the same here."
+    stops = cues.Stops(speckle_gain=None, solid_punch=None, lit_limits_pct={})
+    assert cues.cue("ghost_cut_db", 0.0, stops) == cues.GHOST_OFF_CUE
+    assert cues.cue("near_cut_db", 0.0, stops) == cues.STOP_CUES["near_cut_db"]
 
 
 def test_a_move_is_spoken_as_to_a_deck_hand():

@@ -11,6 +11,7 @@ from mudlamp.core.advice.planner import Card, mid_band
 from mudlamp.core.controls import CONTROLS, Part
 from mudlamp.core.setup import ReceiverSetup, with_control
 from mudlamp.services.bench.askers import drawn_answers
+from mudlamp.services.bench.cues import followed
 from mudlamp.services.bench.symptoms import named_first
 from mudlamp.services.cards.advising import TUNED_WATERS, WATERS, Cost, batches_of, card_of, costs_of, objective_for, readings_of, tuned
 from mudlamp.services.crew import Crew
@@ -54,7 +55,7 @@ class CostCount:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class AdviceBench:
-    """What cards promise and what is there on fresh waters. Shares, and points of 100."""
+    """What cards promise and what is there on fresh waters. Shares, and points of 100; what following a cue loses: the middle, and nine in ten."""
 
     cards: int
     printed_right: float
@@ -70,12 +71,17 @@ class AdviceBench:
     gained_mean: float
     start_over_mid_mean: float
     start_over_mid_least: float
+    cues: int
+    cues_in_band: float
+    cue_lost_median: float
+    cue_lost_nine_in_ten: float
 
 
 def bench_advice(seeds: Sequence[int], *, cluster: str | None = None) -> AdviceBench:
     """Return how the cards of drawn answers keep what they promise; answers that cannot be true are left out."""
     with Crew(cluster=cluster) as crew:
         found = [one for one in crew.each(promise, list(seeds)) if one is not None]
+        cues = [one for of_card in crew.each(followed, list(seeds)) for one in of_card]
     costs = sum((one.costs for one in found), CostCount())
     # Where a search on the fresh waters finds something, half of it should be gained.
     worth = [one for one in found if one.there >= WORTH_FINDING]
@@ -96,6 +102,10 @@ def bench_advice(seeds: Sequence[int], *, cluster: str | None = None) -> AdviceB
         gained_mean=round(float(np.mean([one.gained for one in found])), 2),
         start_over_mid_mean=round(float(np.mean(over_mid)), 2),
         start_over_mid_least=round(float(min(over_mid)), 2),
+        cues=len(cues),
+        cues_in_band=round(float(np.mean([one.in_band for one in cues])), 3),
+        cue_lost_median=round(float(np.median([one.lost for one in cues])), 2),
+        cue_lost_nine_in_ten=round(float(np.quantile([one.lost for one in cues], 0.9)), 2),
     )
 
 

@@ -40,6 +40,7 @@ from mudlamp.services.rig.desk import OpenRig
 from mudlamp.services.water.from_answers import fish_place
 from mudlamp.services.words import boat as boat_words
 from mudlamp.services.words import card as card_words
+from mudlamp.services.words import cues
 
 VERSION = 1
 # What a wind is taken for where nobody said, and from where on it counts [mph]; for so many lures, those tied on first.
@@ -237,7 +238,7 @@ def _swatch(color: str) -> str:
 
 def _line(one: OpenCard, name: str) -> CardLine:
     control = of(name)
-    cue = "" if name == INK.name else card_words.stop_cue(name, one.labels)
+    cue = "" if name == INK.name else cues.stop_cue(name, one.labels)
     return CardLine(name=name, label=one.labels[name], shown=control.shown(one.setup.value(control.control)), cue=cue)
 
 

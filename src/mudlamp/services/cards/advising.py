@@ -11,8 +11,9 @@ from mudlamp.core.advice.autotune import Batch, Tuned, autotune, measured
 from mudlamp.core.advice.planner import Card, Start, gain_band, plan, start_of, trade_bands
 from mudlamp.core.advice.repeats import repeated
 from mudlamp.core.advice.retune import moved
+from mudlamp.core.advice.steps import limit_of_off, limit_of_step
 from mudlamp.core.advice.styles import Objective, Style, objective_of
-from mudlamp.core.controls import CONTROLS, GAIN, GHOST_CUT, PUNCH, Control, Part, Value
+from mudlamp.core.controls import CONTROLS, GAIN, GHOST_CUT, NEAR_CUT, PUNCH, QUIETING, Control, Part, Value
 from mudlamp.core.receiver.readings import Readings
 from mudlamp.core.receiver.screen import Screen
 from mudlamp.core.rig.power import power_budget
@@ -23,6 +24,7 @@ from mudlamp.services.edge.controls import of
 from mudlamp.services.water.aboard import Aboard
 from mudlamp.services.water.from_answers import fish_place, record_batch, scene_from
 from mudlamp.services.words import card as words
+from mudlamp.services.words import cues
 
 Progress = Callable[[float], None]
 # The lure hangs so far short of the fish and above them [m]: beside them, not in them.
@@ -37,6 +39,7 @@ GRAINY_PCT = 5.0
 # Marks look solid where so much of what is lit is full.
 SOLID_PCT = 15.0
 CUE_PUNCHES = tuple(float(punch) for punch in range(30, 101, 10))
+STEPPED = (NEAR_CUT, QUIETING, GHOST_CUT)
 CUE_GAINS = tuple(float(gain) for gain in range(44, 97, 4))
 # What a scene file takes for the voltage at the unit [V].
 LOWEST_V, HIGHEST_V = 9.0, 15.0
@@ -193,6 +196,23 @@ def solid_punch(card: Card, batches: Sequence[Batch]) -> float | None:
     return first_over(CUE_PUNCHES, lambda punch: _mean(card, batches, PUNCH, punch).blown_out_pct, SOLID_PCT)
 
 
+def lit_limits(card: Card, batches: Sequence[Batch]) -> dict[str, float | None]:
+    """Return how much of mid-water may be lit [%] where each stepped control stops, by core name; None where a step less looks the same.
+
+    Of those that start off only Quieting has one: the others go by what else they take away.
+    """
+    found: dict[str, float | None] = {}
+    for control in STEPPED:
+        start = float(getattr(card.setup, control.name))
+        lit = _mean(card, batches, control, start).clutter_fill_pct
+        if start != control.off:
+            less = control.steps[control.strength(start) - 1]
+            found[control.name] = limit_of_step(lit, _mean(card, batches, control, less).clutter_fill_pct)
+        elif control is QUIETING:
+            found[control.name] = limit_of_off(lit)
+    return found
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class _Seen:
     """What an eye can tell of a picture by itself: how much of mid-water is lit, how much of all that is lit is full [%]."""
@@ -304,8 +324,8 @@ class CardAnswer:
     card: tuple[RowAnswer, ...]
 
 
-def card_answer(card: Card, costs: Costs, stops: words.Stops) -> CardAnswer:
-    """Return a card as scripts get it; `stops` is where Gain and Punch show that they are too high, as it is measured."""
+def card_answer(card: Card, costs: Costs, stops: cues.Stops) -> CardAnswer:
+    """Return a card as scripts get it; `stops` is where controls show that they are too high, as it is measured."""
     rows = []
     for number, row in enumerate(card.rows):
         control = of(row.control)
@@ -317,7 +337,7 @@ def card_answer(card: Card, costs: Costs, stops: words.Stops) -> CardAnswer:
                 low=None if row.low is None else _whole(row.control, row.low),
                 high=None if row.high is None else _whole(row.control, row.high),
                 unit=control.unit,
-                stop_cue=words.cue(row.control, row.start, stops),
+                stop_cue=cues.cue(row.control, row.start, stops),
                 why=words.why_line(row.reasons),
                 styles={
                     style: StyleAnswer(value=_whole(row.control, row.styles[style]), cost=costs[row.control][style].rounded())

@@ -15,6 +15,7 @@ from mudlamp.services.cards.sight import SightWaters, fish_waters, lure_waters, 
 from mudlamp.services.cards.stored import Measured, Sights, StoredPlan
 from mudlamp.services.water.from_answers import fish_place
 from mudlamp.services.words import card as words
+from mudlamp.services.words import cues
 
 # From so many pings on another sonar's spokes are taken out.
 SPOKES_GONE = 3.0
@@ -38,6 +39,7 @@ def measured(
         lure=lure_seen(card, aboard, batches),
         speckle_gain=stops.speckle_gain,
         solid_punch=stops.solid_punch,
+        lit_limits_pct=stops.lit_limits_pct,
         doubts=words.doubt_lines(advising.doubts_of(plan.answers, aboard, card), labels),
         sights=sights,
         looks=looks_of(card, batches[0]),
@@ -52,9 +54,13 @@ def answered(plan: StoredPlan) -> advising.CardAnswer:
     return advising.card_answer(card, advising.costs_of(card, batches), stops_of(card, batches))
 
 
-def stops_of(card: Card, batches: Sequence[Batch]) -> words.Stops:
-    """Return where Gain and Punch show on batches that they are too high."""
-    return words.Stops(speckle_gain=advising.speckle_gain(card, batches), solid_punch=advising.solid_punch(card, batches))
+def stops_of(card: Card, batches: Sequence[Batch]) -> cues.Stops:
+    """Return where Gain and Punch show on batches that they are too high, and where the stepped controls stop."""
+    return cues.Stops(
+        speckle_gain=advising.speckle_gain(card, batches),
+        solid_punch=advising.solid_punch(card, batches),
+        lit_limits_pct=advising.lit_limits(card, batches),
+    )
 
 
 def sights_of(plan: StoredPlan, lures: SightWaters) -> Sights:

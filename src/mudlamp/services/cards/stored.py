@@ -21,7 +21,7 @@ from mudlamp.core.setup import ReceiverSetup
 from mudlamp.services.cards import questions
 from mudlamp.services.cards.advising import Costs, card_of, off_band, with_own_sonars
 from mudlamp.services.water.aboard import Aboard
-from mudlamp.services.words.card import Stops
+from mudlamp.services.words.cues import Stops
 
 # Raised when a plan of before would no longer be understood: such cards are planned anew from their answers.
 VERSION = 2
@@ -51,7 +51,7 @@ class Measured:
     """What was measured of a card; those of before know no more than their costs.
 
     What each setting costs, how the lure shows, the Gain at which mid-water turns grainy and the Punch at which marks fill in solid (None:
-    nowhere), what each gap in the answers does, in lines, how far out things show, how each control looks when it is off, by core name, and
+    nowhere), how much of mid-water may be lit where each stepped control stops [%] (None: a step less looks the same), what each gap in the answers does, in lines, how far out things show, how each control looks when it is off, by core name, and
     how far out the lure shows with one control as a style would set it, of those that dim or brighten it.
     """
 
@@ -59,6 +59,7 @@ class Measured:
     lure: LureSeen | None = None
     speckle_gain: float | None = None
     solid_punch: float | None = None
+    lit_limits_pct: Mapping[str, float | None] = field(default_factory=dict)
     doubts: Sequence[str] = ()
     sights: Sights | None = None
     looks: Mapping[str, tuple[Look, ...]] = field(default_factory=dict)
@@ -66,8 +67,8 @@ class Measured:
 
     @property
     def stops(self) -> Stops:
-        """Where Gain and Punch show that they are too high."""
-        return Stops(speckle_gain=self.speckle_gain, solid_punch=self.solid_punch)
+        """Where Gain and Punch show that they are too high, and where the stepped controls stop."""
+        return Stops(speckle_gain=self.speckle_gain, solid_punch=self.solid_punch, lit_limits_pct=self.lit_limits_pct)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -12,7 +12,7 @@ from mudlamp.core.advice.retune import Move, StaleCause
 from mudlamp.core.advice.styles import Style
 from mudlamp.core.advice.symptoms import Cause
 from mudlamp.core.advice.windows import AHEAD_SHARE, Reason, down_to, flat_suits
-from mudlamp.core.controls import DOWN_TO, GAIN, GHOST_CUT, HIDE_BELOW, INK, NEAR_CUT, PUNCH, QUIETING, REACH, Control, Value
+from mudlamp.core.controls import DOWN_TO, GAIN, GHOST_CUT, HIDE_BELOW, PUNCH, QUIETING, REACH, Control, Value
 from mudlamp.core.rig.mount import flat_tilt
 from mudlamp.core.rig.power import LEAST_V, Verdict, power_budget
 from mudlamp.core.rig.profile import RigProfile
@@ -28,18 +28,6 @@ from mudlamp.services.words.readings import lure_word
 STYLE_WORDS = {Style.RAW: "Raw", Style.BALANCED: "Balanced", Style.CLEAN: "Clean"}
 
 # Texts name controls by their core names in braces.
-STOP_CUES = {
-    DOWN_TO.name: "The bottom line sits clear of the lower edge with a finger's width below it. Fish lie on it: never cut it off.",
-    REACH.name: "The farthest fish you would cast to is two thirds of the way across. Aim first, then shorten as you close in.",
-    GAIN.name: "Up until your jig is a clear dot while single fish still split. Measured, this line says where speckle comes in.",
-    NEAR_CUT.name: "Lower a jig under the boat. If it disappears above 5 ft, take the step back.",
-    QUIETING.name: "Twitch the rod tip: the echo must move with your hand. Stop at the first step that ends the flicker.",
-    GHOST_CUT.name: "The slanting false tree is gone and your jig beside the real one is not. Stop at that step.",
-    PUNCH.name: "Fish are bold, and the bottom is not one solid band: you can still pick out a bump on it.",
-    HIDE_BELOW.name: "Leave it off while the jig is small. With a very hot {gain}, raise it until the snow goes and the jig stays.",
-    INK.name: "At arm's length, in this light, you can tell three strengths apart.",
-}
-
 WHY: dict[Reason, tuple[str, str]] = {
     Reason.BOTTOM_IN_VIEW: ("Keep the bottom in view, 2 to 5 ft to spare", "Fish hold on the bottom. Deeper wastes screen, shallower cuts off fish."),
     Reason.SLOPE_MARGIN: ("it falls away ahead: more margin", "A slope is deeper at the far end of {reach_m} than under the boat."),
@@ -358,44 +346,6 @@ def power_line(rig: RigProfile) -> str:
     return f"Battery first: {budget.unit_v:.1f} V at the unit. Under {LEAST_V:g} V the picture degrades, and no setting fixes that."
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Stops:
-    """Where a control shows that it is too high, as it is measured on a water; None where it never does, or always.
-
-    Gain shows it where mid-water turns grainy, Punch where the strongest marks fill in solid.
-    """
-
-    speckle_gain: float | None
-    solid_punch: float | None
-
-
-def cue(control: str, start: Value, stops: Stops, labels: Mapping[str, str] = LABELS) -> str:
-    """Return what to look for while a control is set on this water: how far its start is from where it shows that it is too high."""
-    if control == GAIN.name:
-        return gain_cue(float(start), stops.speckle_gain)
-    if control == PUNCH.name and stops.solid_punch is not None:
-        return punch_cue(float(start), stops.solid_punch)
-    return stop_cue(control, labels)
-
-
-def gain_cue(start: float, speckle_gain: float | None) -> str:
-    """Return what to look for while Gain is set on this water, measured: where mid-water turns grainy, and how far from there the start is."""
-    if speckle_gain is None:
-        return "Mid-water stays clean here. Up until your jig is a clear dot, and no farther: single fish must still split."
-    return f"Up until mid-water turns grainy, one dot in twenty{_from_there(round(start - speckle_gain))}"
-
-
-def punch_cue(start: float, solid_punch: float) -> str:
-    """Return what to look for while Punch is set on this water, measured: where marks fill in solid, and how far from there the start is."""
-    return f"Up until the strongest marks fill in solid, a sixth of all{_from_there(5 * round((start - solid_punch) / 5.0))}"
-
-
-def _from_there(steps: int) -> str:
-    if steps == 0:
-        return ", and stop there."
-    return f", then back {-steps}." if steps < 0 else f", then {steps} more: the jig needs them."
-
-
 def good_enough(card: Card, *, hidden: bool) -> str:
     """Return the test that ends the setting up, and what must be seen for it to be done."""
     here = card.here
@@ -426,11 +376,6 @@ def own_line(control: Control, shift: Shift) -> str:
 def leave_line(values: Mapping[str, Value], labels: Mapping[str, str] = LABELS) -> str:
     """Return the controls, by core name, that stay where they rest here, in one line."""
     return f"Leave these: {', '.join(f'{labels[name]} {shown(name, value)}' for name, value in values.items())}."
-
-
-def stop_cue(control: str, labels: Mapping[str, str] = LABELS) -> str:
-    """Return what to look for while a control is set."""
-    return say(STOP_CUES[control], labels)
 
 
 def values_line(values: Mapping[str, Value]) -> str:

@@ -16,6 +16,7 @@ from mudlamp.services.edge.controls import EDGE
 from mudlamp.services.jobs import Job, JobState
 from mudlamp.services.rig.answers import NOT_MATCHED, in_their_words
 from mudlamp.services.words import card as words
+from mudlamp.services.words import cues
 from mudlamp.services.words.looks import jig_words, look_words
 from mudlamp.services.words.readings import FIGURES, PRICED
 from mudlamp.web.times import when
@@ -203,8 +204,8 @@ def _at_rest(one: OpenCard, control: Control) -> bool:
 def _cue(one: OpenCard, control: Control) -> str:
     """Return what to look for; where Gain and Punch stop on this water is said once it is measured."""
     if one.measured is not None:
-        return words.cue(control.name, one.plan.card.row(control.name).start, one.measured.stops, one.labels)
-    return words.stop_cue(control.name, one.labels)
+        return cues.cue(control.name, one.plan.card.row(control.name).start, one.measured.stops, one.labels)
+    return cues.stop_cue(control.name, one.labels)
 
 
 def _ends(control: Control, start: float) -> list[str]:
