@@ -328,10 +328,9 @@ def _in_order(setups: Mapping[Style, ReceiverSetup]) -> dict[Style, ReceiverSetu
 
 
 def speckle_gain(forecast: Forecast, setup: ReceiverSetup) -> float:
-    """Return the Gain at which a twentieth of open water is lit by speckle: where it first shows."""
+    """Return the Gain at which a twentieth of open water is lit under a set-up: where speckle first shows."""
     gains = np.arange(0.0, 101.0, 2.0)
-    bare = replace(setup, quieting_pings=1, near_cut_db=0.0, hide_below_db=0.0)
-    clutter = np.asarray(forecast.figures(varied(bare, "gain", gains)).clutter)
+    clutter = np.asarray(forecast.figures(varied(setup, "gain", gains)).clutter)
     return float(gains[int(np.argmax(clutter >= 0.05))]) if (clutter >= 0.05).any() else 100.0
 
 

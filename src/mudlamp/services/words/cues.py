@@ -56,7 +56,7 @@ def step_cue(control: str, start: float, limit_pct: float | None) -> str:
     if start == CONTROLS[control].off:
         return f"Leave it off. One step, if more than {dots}."
     jig = " If your jig goes with it, one step back." if control == GHOST_CUT.name else ""
-    return f"One step after another until less than {dots}: here that is {of(control).shown(start)}.{jig}"
+    return f"Step up until less than {dots}: here, {of(control).shown(start)}.{jig}"
 
 
 def dots_of(share_pct: float) -> int:
