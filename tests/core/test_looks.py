@@ -21,7 +21,7 @@ from mudlamp.services.cards.advising import start_for
 from mudlamp.services.water.aboard import Aboard
 
 GOOD = Readings(
-    lure_over_clutter_db=14.0, faintest_fish_db=15.0, fish_shown_pct=100.0, clutter_fill_pct=1.0, blown_out_pct=5.0, lag_ms=0.0, parting_m=0.3, contrast=40.0,
+    lure_over_clutter_db=14.0, bare_over_clutter_db=0.0, faintest_fish_db=15.0, fish_shown_pct=100.0, clutter_fill_pct=1.0, blown_out_pct=5.0, lag_ms=0.0, parting_m=0.3, contrast=40.0,
     erased=(),
 )  # fmt: skip
 

@@ -16,13 +16,14 @@ from mudlamp.core.rig.profile import BoxedLure
 from mudlamp.core.setup import Setting, with_control
 from mudlamp.core.units import OUNCE_KG, feet
 from mudlamp.services.cards.advising import Cost, batch_of, readings_of
+from mudlamp.services.cards.lure import lure_seen
 from mudlamp.services.cards.measuring import looks_of, settings_seen, sights_of
 from mudlamp.services.cards.pictures import Pictures
 from mudlamp.services.cards.questions import ask
 from mudlamp.services.cards.sight import lure_waters, sight
 from mudlamp.services.cards.stored import made_plan
 from mudlamp.services.water.aboard import Aboard
-from mudlamp.services.words.card import cost_words, good_enough
+from mudlamp.services.words.card import cost_words, good_enough, seen_line
 from mudlamp.services.words.looks import jig_words, look_words, sight_lines
 
 NOW = dt.datetime(2026, 5, 1, 18, 0, tzinfo=dt.UTC)
@@ -84,9 +85,26 @@ def test_a_weak_jig_in_deep_water_is_lost_nearer_and_less_gain_loses_it_sooner()
     waters = lure_waters(tiny.card, tiny.aboard, seed=901)
     dark = sight(with_control(tiny.card.setup, GAIN.name, 20.0), waters)
     assert dark.farthest_m < 0.5 * sight(tiny.card.setup, waters).farthest_m
-    lines = sight_lines(dict.fromkeys(Style, near), far, Style.BALANCED, "crappie", has_lure=True)
+    lines = sight_lines(dict.fromkeys(Style, near), far, Style.BALANCED, "crappie", has_lure=True, has_cover=False)
     assert lines[0].startswith(f"You'll see this jig to {feet(near.farthest_m):.0f} ft, give or take ")
     assert lines[1] == "Raw, Balanced and Clean show it as far."
+    # What was looked at is open water.
+    lines = sight_lines(dict.fromkeys(Style, near), far, Style.BALANCED, "crappie", has_lure=True, has_cover=True)
+    assert lines[0].startswith("Clear of the cover you'll see this jig to ")
+
+
+def test_a_jig_that_is_lost_in_speckle_is_not_called_clear():
+    # Far out in mud and wind; the same water from near by.
+    water = {"clarity": "muddy", "wind_mph": "15", "depth_ft": "30", "bottom": "mud"}
+    lost, near = (plan_for(Aboard(), technique=how, **water) for how in ("cast", "vertical"))
+    found = [
+        lure_seen(one.card, one.aboard, [batch_of(one.card, one.aboard, seed=seed) for seed in (900, 901, 902)]) for one in (lost, near)
+    ]
+    assert found[0].bare_db > 2.0
+    assert found[0].over_db - found[0].bare_db < 6.0
+    assert "clear" not in seen_line(found[0])
+    assert found[1].bare_db < 1.0
+    assert "where bare water has" not in seen_line(found[1])
 
 
 def test_a_setting_that_dims_the_jig_is_told_by_how_far_out_it_still_shows():

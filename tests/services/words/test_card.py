@@ -42,10 +42,7 @@ def test_every_reason_cause_symptom_and_notice_has_its_words():
 
 
 def test_a_steps_cue_says_how_much_of_mid_water_may_be_lit():
-    assert (
-        cues.step_cue("quieting_pings", 2, 6.4)
-        == "Step up until less than one dot in 16 of mid-water is lit: here, 2 pings."
-    )
+    assert cues.step_cue("quieting_pings", 2, 6.4) == "Step up until less than one dot in 16 of mid-water is lit: here, 2 pings."
     assert cues.step_cue("quieting_pings", 1, 2.3) == "Leave it off. One step, if more than one dot in 45 of mid-water is lit."
     assert cues.step_cue("ghost_cut_db", 34.0, 4.0).endswith("If your jig goes with it, one step back.")
     assert cues.step_cue("ghost_cut_db", 34.0, None) == "Set it to 34 dB and leave it: a step less looks the same here."

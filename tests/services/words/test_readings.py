@@ -9,6 +9,7 @@ from mudlamp.services.words.readings import Estimate, differences, erased_line, 
 
 PLAIN = Readings(
     lure_over_clutter_db=9.0,
+    bare_over_clutter_db=0.0,
     faintest_fish_db=12.0,
     fish_shown_pct=100.0,
     clutter_fill_pct=5.0,

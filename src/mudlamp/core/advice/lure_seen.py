@@ -16,6 +16,7 @@ class Way(StrEnum):
 class LureSeen:
     """A lure over what is about it [dB], the least and most of the waters it was measured on; on how many of them it is hidden.
 
+    `bare_db` is what bare water beside it shows by chance: the lure stands out by no more than it has over that.
     `way` is the cheapest that brings it out on all of them, at a Gain or with a head [kg] of `value`; None where nothing is hidden.
     """
 
@@ -24,5 +25,6 @@ class LureSeen:
     high_db: float
     hidden: int
     of: int
+    bare_db: float = 0.0
     way: Way | None = None
     value: float = 0.0

@@ -3,7 +3,7 @@
 import math
 from collections import defaultdict
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
 import numpy as np
@@ -26,6 +26,8 @@ SURROUND_M = 0.45
 PARTING_TS_DB = -33.0
 PARTING_GAPS_M = np.arange(0.05, 4.0, 0.02)
 BLOWN_OUT = 250
+# Bare water is looked at so far from the lure, nearer, farther and to both sides [m] (ours): by chance something stands out there too.
+BESIDE_M = 1.2
 # The shape of a beam is taken as the demo's, at the width that the sounder has.
 _TAPER = PROFILES["demo"].taper
 
@@ -38,10 +40,13 @@ Cells = tuple[BoolArray, BoolArray]
 class Readings:
     """The readings of one set-up; what needs truth, or fish, or a lure, is None without it.
 
-    `contrast` is the smallest target's difference in CIE L* to its surround (the lure's, else the faintest fish's); `erased` are the objects that could be seen but that this set-up does not show.
+    `bare_over_clutter_db` is what a mark as small as the lure's would have over its surround in the open water beside it, where nothing is.
+    `contrast` is the smallest target's difference in CIE L* to its surround (the lure's, else the faintest fish's); `erased` are the objects
+    that could be seen but that this set-up does not show.
     """
 
     lure_over_clutter_db: float | None
+    bare_over_clutter_db: float | None
     faintest_fish_db: float | None
     fish_shown_pct: float | None
     clutter_fill_pct: float
@@ -50,6 +55,11 @@ class Readings:
     parting_m: float
     contrast: float | None
     erased: tuple[str, ...] | None
+
+    @property
+    def lure_stands_out_db(self) -> float | None:
+        """How far the lure stands over what bare water shows by chance [dB]; None without a lure."""
+        return None if self.lure_over_clutter_db is None else self.lure_over_clutter_db - max(self.bare_over_clutter_db or 0.0, 0.0)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -79,6 +89,7 @@ class ReadingsMeter:
         self._kind: dict[str, str] = {}
         self._knows_truth = False
         self._lure_mark: list[tuple[float, float]] = []
+        self._bare: list[float] = []
 
     def forget(self) -> None:
         """Start afresh: the set-up changed."""
@@ -88,6 +99,7 @@ class ReadingsMeter:
         self._shown.clear()
         self._contrast.clear()
         self._lure_mark.clear()
+        self._bare.clear()
 
     def add(
         self,
@@ -116,6 +128,8 @@ class ReadingsMeter:
             for row in truth:
                 if row.kind in ("fish", "lure") and row.seen:
                     self._note_target(row, ping.setup, picture, setup, table)
+                if row.kind == "lure" and row.seen:
+                    self._note_bare(row, ping.setup, picture, setup, cells[1])
 
     def _in_window(self, ping: Ping, window: Window) -> BoolArray:
         """Return which cells lie in the window, worked out anew only when something about it has changed."""
@@ -172,6 +186,19 @@ class ReadingsMeter:
             self._lure_mark = [*self._lure_mark[-self._keep :], (contrast, row.range_m)]
         del over[: -self._keep], shown[: -self._keep], apart[: -self._keep]
 
+    def _note_bare(self, lure: TruthRow, sonar: SonarSetup, picture: ByteArray, setup: ReceiverSetup, water: BoolArray) -> None:
+        beside = BESIDE_M / lure.range_m
+        for nearer, aside in ((-BESIDE_M, 0.0), (BESIDE_M, 0.0), (0.0, -beside), (0.0, beside)):
+            row = replace(lure, range_m=lure.range_m + nearer, angle_rad=lure.angle_rad + aside)
+            if (
+                sonar.range_m[0] < row.range_m < sonar.range_m[-1]
+                and abs(row.angle_rad) < abs(sonar.beam_angle_rad[0])
+                and water[_cell(row, sonar)]
+            ):
+                mark, ground = _mark_and_surround(row, sonar, picture)
+                self._bare.append((mark - ground) / 255.0 * float(span_db(setup.punch)))
+        del self._bare[: -4 * self._keep]
+
     def lure_mark(self) -> LureMark | None:
         """Return the lure's mark as the pictures had it, or None where no lure was to be seen."""
         sonar = self._sonar
@@ -190,6 +217,7 @@ class ReadingsMeter:
         middle = float(sonar.range_m[-1]) * 0.6 if sonar is not None else 8.0
         return Readings(
             lure_over_clutter_db=lures[0] if lures else None,
+            bare_over_clutter_db=float(np.mean(self._bare)) if self._bare else None,
             faintest_fish_db=min((mean_over[name] for name in fish), default=None),
             fish_shown_pct=100.0 * sum(is_shown[name] for name in fish) / len(fish) if fish else None,
             clutter_fill_pct=float(np.mean(self._fill)) if self._fill else 0.0,

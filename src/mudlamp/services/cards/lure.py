@@ -10,10 +10,12 @@ from mudlamp.core.advice.lure_seen import LureSeen, Way
 from mudlamp.core.advice.planner import Card
 from mudlamp.core.casting.heads import SOLD_OZ
 from mudlamp.core.controls import GAIN
+from mudlamp.core.receiver.readings import Readings
 from mudlamp.core.setup import with_control
 from mudlamp.core.units import OUNCE_KG
 from mudlamp.services.cards.advising import batches_of, readings_of
 from mudlamp.services.water.aboard import Aboard
+from mudlamp.services.words.readings import GONE_DB
 
 # How many steps hotter is tried, and how many sizes heavier, on how many waters.
 HOTTER, HEAVIER, WATERS = (3.0, 6.0, 9.0), 3, 4
@@ -29,8 +31,9 @@ def lure_seen(card: Card, aboard: Aboard, batches: Sequence[Batch]) -> LureSeen 
         over_db=round(float(np.mean(over)), 1),
         low_db=round(min(over), 1),
         high_db=round(max(over), 1),
-        hidden=sum("lure" in (one.erased or ()) for one in readings),
+        hidden=sum(map(_is_hidden, readings)),
         of=len(readings),
+        bare_db=round(float(np.mean([max(one.bare_over_clutter_db or 0.0, 0.0) for one in readings])), 1),
     )
     return _with_a_way(found, card, aboard, batches) if found.hidden else found
 
@@ -50,4 +53,10 @@ def _with_a_way(found: LureSeen, card: Card, aboard: Aboard, batches: Sequence[B
 
 def _hides(card: Card, batches: Sequence[Batch], *, gain: float) -> bool:
     setup = with_control(card.setup, GAIN.name, gain)
-    return any("lure" in (readings_of(setup, card, batch).erased or ()) for batch in batches)
+    return any(_is_hidden(readings_of(setup, card, batch)) for batch in batches)
+
+
+def _is_hidden(readings: Readings) -> bool:
+    """Return whether a lure that could be seen is erased, or as good as lost in what is about it."""
+    stands_out = readings.lure_stands_out_db
+    return "lure" in (readings.erased or ()) or (stands_out is not None and stands_out < GONE_DB)

@@ -184,7 +184,7 @@ class Teller:
         """Tell the readings in words."""
         first, whole = self._panes.first, self._water.acquisition.window
         readings = [one.readings(slower_s=self._water.processor_lag_s) for one in self._panes]
-        if (over_db := readings[0].lure_over_clutter_db) is not None:
+        if (over_db := readings[0].lure_stands_out_db) is not None:
             self._spare_db = min(max(over_db, SPARE_DB[0]), SPARE_DB[1])
         costs = self._pacing.stages.mean_ms
         message = ReadingsTold(

@@ -140,6 +140,8 @@ TECHNIQUE_WORDS = {
 }
 
 # What a cost says: its field, what it is called, its unit, and the least that is worth saying.
+# What bare water shows by chance is worth a word from here on [dB].
+LEAST_BARE_DB = 1.0
 JIG_COST, LEAST_JIG_DB = "lure_over_clutter_db", 0.5
 COSTS = (
     (JIG_COST, "jig", "dB", LEAST_JIG_DB),
@@ -272,8 +274,9 @@ def lure_line(card: Card) -> str:
 def seen_line(seen: LureSeen) -> str:
     """Return how the lure showed where it was measured; one that is hidden anywhere is said first, with the cheapest way out."""
     if seen.way is None:
-        word = lure_word(seen.over_db)[0].lower()
-        return f"Your lure: {word} ({seen.over_db:+.0f} dB over clutter, measured on {seen.of} waters like this: {seen.low_db:.0f} to {seen.high_db:.0f})."
+        word = lure_word(seen.over_db - seen.bare_db)[0].lower()
+        bare = f", where bare water has {seen.bare_db:+.0f}" if seen.bare_db >= LEAST_BARE_DB else ""
+        return f"Your lure: {word} ({seen.over_db:+.0f} dB over clutter{bare}; measured on {seen.of} waters like this: {seen.low_db:.0f} to {seen.high_db:.0f})."
     ways = {
         Way.GAIN: f"{LABELS[GAIN.name]} at {seen.value:.0f} brings it out on all.",
         Way.HEAD: f"No {LABELS[GAIN.name]} brings it out; {ounces(seen.value)} does.",

@@ -59,13 +59,16 @@ def jig_words(one: Sight, own: Sight) -> str:
     return f"jig to {feet(one.farthest_m):.0f} ft, not {feet(own.farthest_m):.0f}" if one.farthest_m > 0.0 else "jig shows nowhere"
 
 
-def sight_lines(sights: Mapping[Style, Sight], fish: Sight, style: Style, fish_word: str, *, has_lure: bool) -> list[str]:
-    """Return how far the lure and the fish sought show here, and where another style would show the lure less or more far."""
-    lines = []
+def sight_lines(sights: Mapping[Style, Sight], fish: Sight, style: Style, fish_word: str, *, has_lure: bool, has_cover: bool) -> list[str]:
+    """Return how far the lure and the fish sought show here, and where another style would show the lure less or more far.
+
+    That was looked at in open water: with cover about it says so.
+    """
+    lines, where = [], "Clear of the cover you'll" if has_cover else "You'll"
     if has_lure:
         own = sights[style]
         lines.append(
-            f"You'll see this jig to {out_to(own)}." if own.farthest_m > 0.0 else "This jig does not show clearly at any distance."
+            f"{where} see this jig to {out_to(own)}." if own.farthest_m > 0.0 else "This jig does not show clearly at any distance."
         )
         others = [
             f"{STYLE_WORDS[other]} {'loses it at' if one.farthest_m < own.farthest_m else 'shows it to'} {feet(one.farthest_m):.0f} ft"

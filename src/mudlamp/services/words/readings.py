@@ -113,20 +113,20 @@ def _step(value: float, steps: Sequence[tuple[float, str, str]], last: tuple[str
     return next(((word, mood) for limit, word, mood in steps if value < limit), last)
 
 
-# So far over what is about it a thing is clear [dB].
-CLEAR_DB = 6.0
+# So far over what is about it a thing is clear, and under the second gone [dB].
+CLEAR_DB, GONE_DB = 6.0, 2.0
 
 
 def lure_word(over_db: float) -> tuple[str, str]:
-    """Return a word and a mood for how far a lure stands over clutter [dB]."""
-    return _step(over_db, ((2.0, "Gone", "bad"), (CLEAR_DB, "Barely there", "fair"), (12.0, "Clear", "good")), ("Bright", "good"))
+    """Return a word and a mood for how far a lure stands out of clutter [dB]."""
+    return _step(over_db, ((GONE_DB, "Gone", "bad"), (CLEAR_DB, "Barely there", "fair"), (12.0, "Clear", "good")), ("Bright", "good"))
 
 
 def _jig(readings: Readings) -> Worded:
-    value = readings.lure_over_clutter_db
-    if value is None:
+    value, stands_out = readings.lure_over_clutter_db, readings.lure_stands_out_db
+    if value is None or stands_out is None:
         return Worded(name="jig", title="Jig", word="–", figure="out of the beam", share=0.0, mood="fair")
-    word, mood = ("Gone", "bad") if "lure" in (readings.erased or ()) else lure_word(value)
+    word, mood = ("Gone", "bad") if "lure" in (readings.erased or ()) else lure_word(stands_out)
     return Worded(
         name="jig", title="Jig", word=word, figure=f"{value:+.0f} dB over clutter", share=min(max(value / 24.0, 0.0), 1.0), mood=mood
     )

@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from mudlamp.core.advice.answers import CoverKind
 from mudlamp.core.advice.planner import Card
 from mudlamp.core.advice.sight import Sight, farther
 from mudlamp.core.units import FOOT_M, feet
@@ -58,7 +59,14 @@ def sight_view(card: Card, sights: Sights) -> SightView:
     ]
     every = next((step for step in EVERY_FT if feet(end) / step <= MOST_TICKS), EVERY_FT[-1])
     return SightView(
-        lines=sight_lines(sights.lure, sights.fish, card.style, fish, has_lure=card.lure_over_db is not None),
+        lines=sight_lines(
+            sights.lure,
+            sights.fish,
+            card.style,
+            fish,
+            has_lure=card.lure_over_db is not None,
+            has_cover=card.here.cover is not CoverKind.OPEN,
+        ),
         curves=curves,
         ticks=[Tick(at=_across(at * FOOT_M, end), text=str(at)) for at in range(every, int(feet(end)), every)],
         reach=Tick(at=_across(min(card.window.reach_m, end), end), text=f"{feet(card.window.reach_m):.0f} ft: the edge of your picture"),
