@@ -16,17 +16,15 @@ from mudlamp.services.cards.advising import (
     batch_of,
     batches_of,
     card_of,
-    lit_limits,
     objective_for,
     readings_of,
-    solid_punch,
-    speckle_gain,
 )
+from mudlamp.services.cards.measuring import CUE_WATERS, stops_of
 from mudlamp.services.water.aboard import Aboard
 from mudlamp.services.words.cues import dots_of
 
-# The water that is fished has a seed this far from those that the cue was measured on; on so many of those it is.
-UNSEEN, SEEN_WATERS = 5000, 3
+# The water that is fished has a seed this far from those that the cue was measured on.
+UNSEEN = 5000
 # Gain and Punch are begun so far under and over the start, and turned so far at a time.
 BEGIN_OFF, TURN = 20.0, 2.0
 
@@ -65,12 +63,12 @@ def followed(seed: int, style: Style = Style.BALANCED) -> list[Followed]:
     if clashes(answers):
         return []
     card = card_of(answers, Aboard(), style=style)
-    seen = batches_of(card, Aboard(), seed=seed, count=SEEN_WATERS)
+    stops = stops_of(card, batches_of(card, Aboard(), seed=seed, count=CUE_WATERS))
     water = _Water(card=card, batch=batch_of(card, Aboard(), seed=seed + UNSEEN))
     return [
-        *_turned(water, GAIN, speckle_gain(card, seen), ("clutter_fill_pct", GRAINY_PCT), 1.0),
-        *_turned(water, PUNCH, solid_punch(card, seen), ("blown_out_pct", SOLID_PCT), 5.0),
-        *(one for name, limit in lit_limits(card, seen).items() if limit is not None for one in _stepped(water, CONTROLS[name], limit)),
+        *_turned(water, GAIN, stops.speckle_gain, ("clutter_fill_pct", GRAINY_PCT), 1.0),
+        *_turned(water, PUNCH, stops.solid_punch, ("blown_out_pct", SOLID_PCT), 5.0),
+        *(one for name, limit in stops.lit_limits_pct.items() if limit is not None for one in _stepped(water, CONTROLS[name], limit)),
     ]
 
 

@@ -19,6 +19,8 @@ from mudlamp.services.words import cues
 
 # From so many pings on another sonar's spokes are taken out.
 SPOKES_GONE = 3.0
+# Cues are measured on so many of the waters: they hold on others as well as with all of them.
+CUE_WATERS = 3
 
 
 def measured(
@@ -55,11 +57,12 @@ def answered(plan: StoredPlan) -> advising.CardAnswer:
 
 
 def stops_of(card: Card, batches: Sequence[Batch]) -> cues.Stops:
-    """Return where Gain and Punch show on batches that they are too high, and where the stepped controls stop."""
+    """Return where Gain and Punch show on the first of the batches that they are too high, and where the stepped controls stop."""
+    some = batches[:CUE_WATERS]
     return cues.Stops(
-        speckle_gain=advising.speckle_gain(card, batches),
-        solid_punch=advising.solid_punch(card, batches),
-        lit_limits_pct=advising.lit_limits(card, batches),
+        speckle_gain=advising.speckle_gain(card, some),
+        solid_punch=advising.solid_punch(card, some),
+        lit_limits_pct=advising.lit_limits(card, some),
     )
 
 
