@@ -192,6 +192,8 @@ def _lines(answer: dict[str, Any]) -> list[str]:
             f"advice, auto-tune: gains {row.gained_mean} points on fresh waters; its claim is off by {row.claim_off_median} (median, bar 1.5),"
             f" {row.claim_off_most} at most; worse than the start by more than 2 in {row.worse_than_start:.0%} (bar 5 %)",
             f"advice, start against mid-band at the same {LABELS['punch']}: {row.start_over_mid_mean:+} on the mean (bar +1.5), {row.start_over_mid_least:+} at least (bar -2)",
+            f"advice, {row.cues} cues followed by eye: {row.cues_in_band:.0%} end within the band; lost {row.cue_lost_median} points (median, bar 1),"
+            f" {row.cue_lost_nine_in_ten} in nine of ten at most (bar 2)",
         ]
     lines += _tune_lines(answer["tune"]) if "tune" in answer else []
     for bench in ("log", "live", "sessions", "soak", "faults"):
