@@ -5,7 +5,6 @@ from dataclasses import asdict
 
 from mudlamp.cli.answer import give
 from mudlamp.cli.arguments import Parser
-from mudlamp.core.advice.answers import CoverKind
 from mudlamp.core.advice.styles import Style
 from mudlamp.core.controls import CONTROLS
 from mudlamp.core.errors import DomainError, require_range
@@ -91,15 +90,7 @@ def _lines(plan: StoredPlan) -> list[str]:
     hidden = found.lure is not None and found.lure.hidden > 0
     lines = [card_words.headline(card), card_words.lure_line(card) if found.lure is None else card_words.seen_line(found.lure)]
     if found.sights is not None:
-        fish = card_words.TARGET_WORDS.get(card.here.target, card.here.target.value)
-        lines += sight_lines(
-            found.sights.lure,
-            found.sights.fish,
-            card.style,
-            fish,
-            has_lure=card.lure_over_db is not None,
-            has_cover=card.here.cover is not CoverKind.OPEN,
-        )
+        lines += sight_lines(card, found.sights.lure, found.sights.fish)
     for row in card.rows:
         band = card_words.band_words(row.control, row.low, row.high)
         lines.append(

@@ -85,11 +85,11 @@ def test_a_weak_jig_in_deep_water_is_lost_nearer_and_less_gain_loses_it_sooner()
     waters = lure_waters(tiny.card, tiny.aboard, seed=901)
     dark = sight(with_control(tiny.card.setup, GAIN.name, 20.0), waters)
     assert dark.farthest_m < 0.5 * sight(tiny.card.setup, waters).farthest_m
-    lines = sight_lines(dict.fromkeys(Style, near), far, Style.BALANCED, "crappie", has_lure=True, has_cover=False)
+    lines = sight_lines(tiny.card, dict.fromkeys(Style, near), far)
     assert lines[0].startswith(f"You'll see this jig to {feet(near.farthest_m):.0f} ft, give or take ")
     assert lines[1] == "Raw, Balanced and Clean show it as far."
     # What was looked at is open water.
-    lines = sight_lines(dict.fromkeys(Style, near), far, Style.BALANCED, "crappie", has_lure=True, has_cover=True)
+    lines = sight_lines(plan_for(cover="brush").card, dict.fromkeys(Style, near), far)
     assert lines[0].startswith("Clear of the cover you'll see this jig to ")
 
 

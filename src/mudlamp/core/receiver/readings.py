@@ -192,7 +192,7 @@ class ReadingsMeter:
             row = replace(lure, range_m=lure.range_m + nearer, angle_rad=lure.angle_rad + aside)
             if (
                 sonar.range_m[0] < row.range_m < sonar.range_m[-1]
-                and abs(row.angle_rad) < abs(sonar.beam_angle_rad[0])
+                and sonar.beam_angle_rad[0] < row.angle_rad < sonar.beam_angle_rad[-1]
                 and water[_cell(row, sonar)]
             ):
                 mark, ground = _mark_and_surround(row, sonar, picture)

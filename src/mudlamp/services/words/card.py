@@ -4,7 +4,7 @@ import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from mudlamp.core.advice.answers import CoverKind, Habit, Technique
+from mudlamp.core.advice.answers import CoverKind, Habit, Situation, Technique
 from mudlamp.core.advice.lure_seen import LureSeen, Way
 from mudlamp.core.advice.own_start import Shift
 from mudlamp.core.advice.planner import Card
@@ -246,6 +246,11 @@ def around(card: Card) -> Around:
     return Around(before=BEFORE, after=AFTER, caution=CAUTION)
 
 
+def fish_word(here: Situation) -> str:
+    """Return what the fish that is sought is called."""
+    return TARGET_WORDS.get(here.target, here.target.value)
+
+
 def headline(card: Card) -> str:
     """Return the card's first line: what it is for; what was not told is marked as assumed."""
     here = card.here
@@ -253,7 +258,7 @@ def headline(card: Card) -> str:
     def told(text: str, name: str) -> str:
         return f"{text} (assumed)" if name in here.assumed else text
 
-    fish = told(TARGET_WORDS.get(here.target, here.target.value), "target")
+    fish = told(fish_word(here), "target")
     hold = told(f"fish at {feet(here.fish_from_m):.0f} to {feet(here.fish_to_m):.0f} ft", "fish_to_m")
     deep, ground = told(f"{feet(here.depth_m):.0f} ft", "depth_m"), told(here.ground.value, "ground")
     return f"{TECHNIQUE_WORDS[here.technique]} {fish}, {deep} over {ground}, {hold}"

@@ -2,12 +2,14 @@
 
 from collections.abc import Mapping
 
+from mudlamp.core.advice.answers import CoverKind
 from mudlamp.core.advice.looks import Look, Side, Sign
+from mudlamp.core.advice.planner import Card
 from mudlamp.core.advice.sight import Sight, farther
 from mudlamp.core.advice.styles import Style
 from mudlamp.core.controls import WINDOW, Control
 from mudlamp.core.units import feet
-from mudlamp.services.words.card import STYLE_WORDS
+from mudlamp.services.words.card import STYLE_WORDS, fish_word
 
 SIGNS = {
     Sign.NO_LURE: "the jig is gone",
@@ -59,22 +61,22 @@ def jig_words(one: Sight, own: Sight) -> str:
     return f"jig to {feet(one.farthest_m):.0f} ft, not {feet(own.farthest_m):.0f}" if one.farthest_m > 0.0 else "jig shows nowhere"
 
 
-def sight_lines(sights: Mapping[Style, Sight], fish: Sight, style: Style, fish_word: str, *, has_lure: bool, has_cover: bool) -> list[str]:
-    """Return how far the lure and the fish sought show here, and where another style would show the lure less or more far.
+def sight_lines(card: Card, lure: Mapping[Style, Sight], fish: Sight) -> list[str]:
+    """Return how far the lure and the fish sought show on a card's water, and where another style would show the lure less or more far.
 
     That was looked at in open water: with cover about it says so.
     """
-    lines, where = [], "Clear of the cover you'll" if has_cover else "You'll"
-    if has_lure:
-        own = sights[style]
+    lines, where = [], "You'll" if card.here.cover is CoverKind.OPEN else "Clear of the cover you'll"
+    if card.lure_over_db is not None:
+        own = lure[card.style]
         lines.append(
             f"{where} see this jig to {out_to(own)}." if own.farthest_m > 0.0 else "This jig does not show clearly at any distance."
         )
         others = [
             f"{STYLE_WORDS[other]} {'loses it at' if one.farthest_m < own.farthest_m else 'shows it to'} {feet(one.farthest_m):.0f} ft"
-            for other, one in sights.items()
-            if other is not style and farther(one, own)
+            for other, one in lure.items()
+            if other is not card.style and farther(one, own)
         ]
         lines.append(f"{'; '.join(others)}." if others else "Raw, Balanced and Clean show it as far.")
-    lines.append(f"A {fish_word} shows to {out_to(fish)}.")
+    lines.append(f"A {fish_word(card.here)} shows to {out_to(fish)}.")
     return lines

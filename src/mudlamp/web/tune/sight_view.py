@@ -3,12 +3,11 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from mudlamp.core.advice.answers import CoverKind
 from mudlamp.core.advice.planner import Card
 from mudlamp.core.advice.sight import Sight, farther
 from mudlamp.core.units import FOOT_M, feet
 from mudlamp.services.cards.stored import Sights
-from mudlamp.services.words.card import STYLE_WORDS, TARGET_WORDS
+from mudlamp.services.words.card import STYLE_WORDS, fish_word
 from mudlamp.services.words.looks import sight_lines
 from mudlamp.services.words.readings import CLEAR_DB
 
@@ -52,21 +51,13 @@ def sight_view(card: Card, sights: Sights) -> SightView:
     """Return how far the lure and a fish show; of other styles only what ends elsewhere is drawn."""
     own = sights.lure[card.style]
     end = max(own.distance_m[-1], sights.fish.distance_m[-1])
-    fish = TARGET_WORDS.get(card.here.target, card.here.target.value)
-    curves = [_curve(sights.fish, end, f"a {fish}", "fish"), _curve(own, end, "your jig", "own")]
+    curves = [_curve(sights.fish, end, f"a {fish_word(card.here)}", "fish"), _curve(own, end, "your jig", "own")]
     curves += [
         _curve(one, end, STYLE_WORDS[style], "other") for style, one in sights.lure.items() if style is not card.style and farther(one, own)
     ]
     every = next((step for step in EVERY_FT if feet(end) / step <= MOST_TICKS), EVERY_FT[-1])
     return SightView(
-        lines=sight_lines(
-            sights.lure,
-            sights.fish,
-            card.style,
-            fish,
-            has_lure=card.lure_over_db is not None,
-            has_cover=card.here.cover is not CoverKind.OPEN,
-        ),
+        lines=sight_lines(card, sights.lure, sights.fish),
         curves=curves,
         ticks=[Tick(at=_across(at * FOOT_M, end), text=str(at)) for at in range(every, int(feet(end)), every)],
         reach=Tick(at=_across(min(card.window.reach_m, end), end), text=f"{feet(card.window.reach_m):.0f} ft: the edge of your picture"),
