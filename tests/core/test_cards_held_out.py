@@ -17,7 +17,7 @@ from mudlamp.core.units import FOOT_M
 from mudlamp.services.bench.askers import drawn_answers
 from mudlamp.services.bench.cues import followed
 from mudlamp.services.bench.symptoms import named_first
-from mudlamp.services.cards.advising import card_of
+from mudlamp.services.cards.advising import card_of, doubts_of
 from mudlamp.services.water.aboard import Aboard
 from mudlamp.services.water.from_answers import fish_place
 
@@ -72,6 +72,16 @@ def test_punch_answers_to_the_water_and_the_light(cards):
     noon = Answers(depth_m=6.0, sky=Sky.BRIGHT, sun_rad=1.1)
     dusk = replace(noon, sky=Sky.DARK, sun_rad=-0.1)
     assert card_of(noon, Aboard()).setup.punch > card_of(dusk, Aboard()).setup.punch
+
+
+@pytest.mark.parametrize("seed", [902, 905, 906, 908, 909])
+def test_what_a_gap_could_do_reaches_over_the_start(seed):
+    answers = drawn_answers(seed)
+    card = card_of(answers, Aboard())
+    doubts = doubts_of(answers, Aboard(), card)
+    numbers = [(name, ends) for spread in doubts.values() for name, ends in spread.items() if not isinstance(ends[0], str)]
+    assert numbers
+    assert all(low <= float(card.start.value(CONTROLS[name])) <= high and low < high for name, (low, high) in numbers)
 
 
 @pytest.mark.parametrize("seed", [901, 904, 907, 911, 915, 918])

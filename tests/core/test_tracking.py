@@ -336,6 +336,26 @@ def test_a_lost_ping_leaves_the_tracks_as_they_were(pear_pings):
     assert before <= after
 
 
+def seen_for_s(rise_m_s):
+    """How long a mark that rises for two seconds from 1.3 m under the surface, and is then gone, is still followed [s]."""
+    rng, tracker, last_s = np.random.default_rng(3), Tracker(), 0.0
+    for number in range(70):
+        power = np.full((192, 700), 1e-7)
+        if number < 30:
+            deep = 1.3 - rise_m_s * number / 15.0
+            place = np.array([[POSE.y_m + 5.0, deep]])
+            range_m, angle_rad = GroundPlane.of(ping_of(power, number)).polar(place)
+            blob(power, np.argmin(np.abs(SETUP.beam_angle_rad - angle_rad[0])), np.argmin(np.abs(SETUP.range_m - range_m[0])), -38.0)
+        views = tracker.update(ping_of(power, number, rng))
+        last_s = number / 15.0 if views else last_s
+    return last_s - 2.0
+
+
+def test_what_rose_out_of_the_water_is_not_followed_above_it():
+    assert seen_for_s(0.0) > 1.0
+    assert 0.3 < seen_for_s(0.45) < 0.9
+
+
 def test_the_tracker_takes_nothing_but_pings(pear_pings):
     one, two = Tracker(shipped()), Tracker(shipped())
     for ping, _, _ in pear_pings[:20]:

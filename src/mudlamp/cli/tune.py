@@ -88,7 +88,10 @@ def _lines(plan: StoredPlan) -> list[str]:
     """Return a card as the page says it."""
     card, found = plan.card, measured(plan, LABELS)
     hidden = found.lure is not None and found.lure.hidden > 0
-    lines = [card_words.headline(card), card_words.lure_line(card) if found.lure is None else card_words.seen_line(found.lure)]
+    lines = [
+        card_words.headline(card),
+        card_words.lure_line(card) if found.lure is None else card_words.seen_line(found.lure, card.here.cover),
+    ]
     if found.sights is not None:
         lines += sight_lines(card, found.sights.lure, found.sights.fish)
     for row in card.rows:

@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 from PIL import Image
 
+from mudlamp.core.advice.answers import CoverKind
 from mudlamp.core.advice.looks import Side, Sign
 from mudlamp.core.advice.styles import Style
 from mudlamp.core.controls import CONTROLS, GAIN
@@ -102,9 +103,9 @@ def test_a_jig_that_is_lost_in_speckle_is_not_called_clear():
     ]
     assert found[0].bare_db > 2.0
     assert found[0].over_db - found[0].bare_db < 6.0
-    assert "clear" not in seen_line(found[0])
+    assert "clear" not in seen_line(found[0], CoverKind.OPEN)
     assert found[1].bare_db < 1.0
-    assert "where bare water has" not in seen_line(found[1])
+    assert "where bare water has" not in seen_line(found[1], CoverKind.OPEN)
 
 
 def test_a_setting_that_dims_the_jig_is_told_by_how_far_out_it_still_shows():

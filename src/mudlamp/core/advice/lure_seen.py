@@ -3,6 +3,9 @@
 from dataclasses import dataclass
 from enum import StrEnum
 
+# So far over what is about it a lure is clear, and under the second gone [dB] (ours).
+CLEAR_DB, GONE_DB = 6.0, 2.0
+
 
 class Way(StrEnum):
     """How a hidden lure is brought out, the cheapest first."""

@@ -9,6 +9,7 @@ import numpy as np
 from mudlamp.core.advice.answers import Goal, Situation, Sky, Technique
 from mudlamp.core.advice.eye import enough_contrast
 from mudlamp.core.advice.forecast import Forecast, Gear, candidates, varied
+from mudlamp.core.advice.lure_seen import CLEAR_DB
 from mudlamp.core.advice.styles import Objective, Style, objective_of, score
 from mudlamp.core.advice.windows import Band, Reason, down_to, look_back, reach
 from mudlamp.core.arrays import FloatArray
@@ -296,11 +297,12 @@ def plan(here: Situation, gear: Gear, *, style: Style = Style.BALANCED, screen: 
     setups = _in_order({one: desk.setup(one) for one in Style})
     chosen = setups[style]
     figures, over = forecast.figures(candidates([chosen])), forecast.lure_over_db(candidates([chosen]))
+    lure_over = None if over is None else float(over[0])
     speckle = float(speckle_gain(forecast, chosen))
     rows = (
         _window_row(DOWN_TO.name, desk.deep),
         _window_row(REACH.name, desk.far),
-        *(_receiver_row(one.name, here, desk.bands, setups, style, speckle) for one in RECEIVER_NUMBERS),
+        *(_receiver_row(one.name, desk, setups, style, speckle, lure_over) for one in RECEIVER_NUMBERS),
         Row(control=INK.name, start=desk.ink, low=None, high=None, reasons=desk.ink_reasons, styles=dict.fromkeys(Style, desk.ink)),
     )
     return Card(
@@ -309,7 +311,7 @@ def plan(here: Situation, gear: Gear, *, style: Style = Style.BALANCED, screen: 
         rows=rows,
         setups=setups,
         window=desk.window,
-        lure_over_db=None if over is None else float(over[0]),
+        lure_over_db=lure_over,
         faintest_fish_db=float(np.asarray(figures.fish_over_db)[0]),
         speckle_gain=speckle,
         target_range_m=forecast.target_range_m,
@@ -339,26 +341,33 @@ def _window_row(name: str, band: Band) -> Row:
 
 
 def _receiver_row(
-    name: str, here: Situation, bands: Mapping[str, TradeBand], setups: Mapping[Style, ReceiverSetup], style: Style, speckle: float
+    name: str, desk: _Desk, setups: Mapping[Style, ReceiverSetup], style: Style, speckle: float, lure_over_db: float | None
 ) -> Row:
-    low, high = style_gain_band(here, style) if name == "gain" else bands[name].of(style)
+    low, high = style_gain_band(desk.here, style) if name == "gain" else desk.bands[name].of(style)
     start = float(getattr(setups[style], name))
     return Row(
         control=name,
         start=start,
         low=low,
         high=high,
-        reasons=_reasons(name, start, here, (low, high), speckle),
+        reasons=_why_gain(start, desk.here, (low, high), speckle, lure_over_db) if name == "gain" else _reasons(name, start, desk.here),
         styles={one: float(getattr(setup, name)) for one, setup in setups.items()},
     )
 
 
-def _reasons(name: str, start: float, here: Situation, band: tuple[float, float], speckle: float) -> tuple[Reason, ...]:
-    if name == "gain":
-        first = Reason.GAIN_SPECKLE if start >= speckle - 6.0 else Reason.GAIN_STRONG if here.secchi_m >= CLEAR_M else Reason.GAIN_JIG
-        low_sun = (Reason.GAIN_LOW_SUN,) if 0.0 <= here.sun_rad < LOW_SUN_RAD else ()
-        off = (Reason.GAIN_OFF_BAND,) if not band[0] <= start <= band[1] else ()
-        return (first, *low_sun, *off)
+def _why_gain(start: float, here: Situation, band: tuple[float, float], speckle: float, lure_over_db: float | None) -> tuple[Reason, ...]:
+    if start >= speckle - 6.0:
+        first = Reason.GAIN_SPECKLE
+    elif lure_over_db is not None and lure_over_db < CLEAR_DB:
+        first = Reason.GAIN_NO_HELP
+    else:
+        first = Reason.GAIN_STRONG if here.secchi_m >= CLEAR_M else Reason.GAIN_JIG
+    low_sun = (Reason.GAIN_LOW_SUN,) if 0.0 <= here.sun_rad < LOW_SUN_RAD else ()
+    off = (Reason.GAIN_OFF_BAND,) if not band[0] <= start <= band[1] else ()
+    return (first, *low_sun, *off)
+
+
+def _reasons(name: str, start: float, here: Situation) -> tuple[Reason, ...]:
     if name == "near_cut_db":
         return (Reason.NEAR_STEP if start > 0.0 else Reason.NEAR_NONE,)
     if name == "quieting_pings":

@@ -35,6 +35,7 @@ class Reason(StrEnum):
     GAIN_SPECKLE = "gain_speckle"
     GAIN_JIG = "gain_jig"
     GAIN_STRONG = "gain_strong"
+    GAIN_NO_HELP = "gain_no_help"
     GAIN_LOW_SUN = "gain_low_sun"
     GAIN_OFF_BAND = "gain_off_band"
     NEAR_NONE = "near_none"

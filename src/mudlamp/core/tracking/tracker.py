@@ -35,6 +35,8 @@ SHARE_S, SHARED_NOISE = 2.5, 6.0
 STEADY = 0.8
 LOSE_TENTATIVE_S = 0.4
 LOSE_S = 1.3
+# What is not seen for so long [s], so near to the surface [m], was lifted out: a jig, or a fish on it. No cover hides it there (ours).
+LIFTED_OUT_S, LIFTED_OUT_M = 0.3, 0.5
 MOST_TRACKS = 200
 LEVEL_COST_DB = 7.0
 DESCRIBE_EVERY = 3
@@ -252,7 +254,7 @@ class Tracker:
             if not track.confirmed and track.hits >= CONFIRM_HITS and track.score >= CONFIRM_SHARE:
                 track.confirmed = True
                 track.number, self._next = self._next, self._next + 1
-            if not self._is_lost(track, time_s):
+            if not self._is_lost(track, time_s) and not _left_the_water(track, plane, time_s):
                 kept.append(track)
         self.tracks = kept
         self._describe(found, plane, setup, time_s, dt_s)
@@ -400,6 +402,11 @@ class Tracker:
             )
             for track, (first, second, speed_first, speed_second), (x, y, z), away, angle in seen
         ]
+
+
+def _left_the_water(track: Track, plane: GroundPlane, time_s: float) -> bool:
+    """Return whether a track of a standing fan was lifted out of the water."""
+    return not plane.plane.is_flat and time_s - track.seen_s > LIFTED_OUT_S and float(track.state[1]) < LIFTED_OUT_M
 
 
 def _named(track: Track, kinds: dict[Kind, float]) -> Kind:

@@ -17,7 +17,7 @@ from mudlamp.core.controls import CONTROLS, GAIN, GHOST_CUT, NEAR_CUT, PUNCH, QU
 from mudlamp.core.receiver.readings import Readings
 from mudlamp.core.receiver.screen import Screen
 from mudlamp.core.rig.power import power_budget
-from mudlamp.core.setup import ReceiverSetup, Window, with_control
+from mudlamp.core.setup import ReceiverSetup, Setup, Window, with_control
 from mudlamp.formats.scene.build import scene_of
 from mudlamp.formats.scene.parts import FaultsPart, FishPart, SceneFile
 from mudlamp.services.edge.controls import of
@@ -278,14 +278,23 @@ def _within(control: Control, value: float, band: tuple[float, float]) -> bool:
 
 
 def doubts_of(answers: Answers, aboard: Aboard, card: Card) -> words.Doubts:
-    """Return what each gap in the answers costs: the controls that move between its plausible ends, with their values at those."""
+    """Return what each gap in the answers costs: the controls that move between what is assumed and its plausible ends, from least to most."""
     found: dict[str, dict[str, tuple[Value, Value]]] = {}
     for name in card.here.assumed:
         # A guess that cannot be, such as warm water under ice, is none.
         guesses = [with_guess(answers, name, end) for end in (0, 1)]
-        low, high = (card.start if clashes(one) else start_for(one, aboard, style=card.style).setup for one in guesses)
-        found[name] = {change.control: (change.before, change.after) for change in moved(low, high).changes}
+        found[name] = _spread([card.start, *(start_for(one, aboard, style=card.style).setup for one in guesses if not clashes(one))])
     return {name: found[name] for name in DOUBTED if name in found}
+
+
+def _spread(setups: Sequence[Setup]) -> dict[str, tuple[Value, Value]]:
+    """Return the controls that differ among set-ups, by core name, each from its least value to its most; of names, two that differ."""
+    moves = {change.control: change for other in setups for change in moved(setups[0], other).changes}
+    values = {name: [one.value(CONTROLS[name]) for one in setups] for name in moves}
+    return {
+        name: (moves[name].before, moves[name].after) if isinstance(found[0], str) else (min(map(float, found)), max(map(float, found)))
+        for name, found in values.items()
+    }
 
 
 def with_own_sonars(answers: Answers, aboard: Aboard) -> Answers:

@@ -6,7 +6,7 @@ from dataclasses import replace
 import numpy as np
 
 from mudlamp.core.advice.autotune import Batch
-from mudlamp.core.advice.lure_seen import LureSeen, Way
+from mudlamp.core.advice.lure_seen import GONE_DB, LureSeen, Way
 from mudlamp.core.advice.planner import Card
 from mudlamp.core.casting.heads import SOLD_OZ
 from mudlamp.core.controls import GAIN
@@ -15,7 +15,6 @@ from mudlamp.core.setup import with_control
 from mudlamp.core.units import OUNCE_KG
 from mudlamp.services.cards.advising import batches_of, readings_of
 from mudlamp.services.water.aboard import Aboard
-from mudlamp.services.words.readings import GONE_DB
 
 # How many steps hotter is tried, and how many sizes heavier, on how many waters.
 HOTTER, HEAVIER, WATERS = (3.0, 6.0, 9.0), 3, 4

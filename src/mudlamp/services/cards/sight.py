@@ -9,6 +9,7 @@ import numpy as np
 from mudlamp.core.advice.answers import Situation
 from mudlamp.core.advice.autotune import SETTLED_S, Batch
 from mudlamp.core.advice.forecast import END_ON_DB, TYPICAL_FISH_M
+from mudlamp.core.advice.lure_seen import CLEAR_DB
 from mudlamp.core.advice.planner import Card
 from mudlamp.core.advice.sight import Sight, sight_of
 from mudlamp.core.arrays import FloatArray
@@ -22,7 +23,6 @@ from mudlamp.formats.scene.parts import BoatPart, PointPart, SceneFile
 from mudlamp.services.cards.advising import SEEDS_END, scene_for
 from mudlamp.services.water.aboard import Aboard
 from mudlamp.services.water.from_answers import record_batch
-from mudlamp.services.words.readings import CLEAR_DB
 
 # Looked at from here on, to so many times the Reach and no less than the second, no more than the third [m] (ours);
 # the last of them a little inside.

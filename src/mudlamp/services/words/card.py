@@ -53,6 +53,7 @@ WHY: dict[Reason, tuple[str, str]] = {
     Reason.LOOK_BACK_LEAST: ("About 2 ft keeps what is under the boat", "None hides it, all of it shrinks the rest."),
     Reason.GAIN_SPECKLE: ("As hot as speckle allows", "Here the water itself is the limit: a little under where speckle first shows."),
     Reason.GAIN_JIG: ("Hot enough for your lure, no hotter", "Your lure stands out enough here. More only lifts clutter and runs echoes together."),
+    Reason.GAIN_NO_HELP: ("More would not bring your lure out here", "What is about it comes up as it does. More only lifts clutter and runs echoes together."),
     Reason.GAIN_STRONG: ("Clear water: strong echoes are the limit, not speckle", "Speckle is far off. What stops you is bottom and fish running together."),
     Reason.GAIN_LOW_SUN: ("low sun: two steps lower", "Lower at dawn and dusk, up as the sun climbs."),
     Reason.GAIN_OFF_BAND: ("outside the band most people use", "Worked out for this lure and water. The usual band is for the usual jig. Try both and look."),
@@ -276,8 +277,11 @@ def lure_line(card: Card) -> str:
     return f"Your lure: {lure_word(over)[0].lower()} ({over:+.0f} dB over clutter, expected).{hint}"
 
 
-def seen_line(seen: LureSeen) -> str:
-    """Return how the lure showed where it was measured; one that is hidden anywhere is said first, with the cheapest way out."""
+def seen_line(seen: LureSeen, cover: CoverKind) -> str:
+    """Return how the lure showed where it was measured; one that is hidden anywhere is said first, with the cheapest way out.
+
+    Among trunks it was looked at right behind one.
+    """
     if seen.way is None:
         word = lure_word(seen.over_db - seen.bare_db)[0].lower()
         bare = f", where bare water has {seen.bare_db:+.0f}" if seen.bare_db >= LEAST_BARE_DB else ""
@@ -287,7 +291,8 @@ def seen_line(seen: LureSeen) -> str:
         Way.HEAD: f"No {LABELS[GAIN.name]} brings it out; {ounces(seen.value)} does.",
         Way.LINE: "No setting brings it out, and no size heavier: watch the line, or come at it from another side.",
     }
-    return f"Your lure is hidden on {seen.hidden} of {seen.of} waters like this. {ways[seen.way]}"
+    behind = "Behind a trunk your" if cover is CoverKind.TIMBER else "Your"
+    return f"{behind} lure is hidden on {seen.hidden} of {seen.of} waters like this. {ways[seen.way]}"
 
 
 def off_band_reason(control: str, value: Value, band: tuple[float, float], card: Card) -> str:

@@ -51,7 +51,10 @@ def out_to(sight: Sight) -> str:
     far = feet(sight.farthest_m)
     if sight.past_end:
         return f"{far:.0f} ft and more"
-    return "nowhere" if far == 0.0 else f"{far:.0f} ft, give or take {max(feet(sight.doubt_m), 1.0):.0f}"
+    doubt = max(feet(sight.doubt_m), 1.0)
+    if far > 0.0 and doubt >= far:
+        return f"{far:.0f} ft, on some waters like this to {far + doubt:.0f}"
+    return "nowhere" if far == 0.0 else f"{far:.0f} ft, give or take {doubt:.0f}"
 
 
 def jig_words(one: Sight, own: Sight) -> str:

@@ -4,6 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from mudlamp.core.advice.auto import DARK_PCT, Choice
+from mudlamp.core.advice.lure_seen import CLEAR_DB, GONE_DB
 from mudlamp.core.controls import GAIN, Control
 from mudlamp.core.receiver.readings import Readings
 from mudlamp.core.receiver.trial import Price, Remedy
@@ -111,10 +112,6 @@ def _estimated_fish(estimate: Estimate) -> Worded:
 def _step(value: float, steps: Sequence[tuple[float, str, str]], last: tuple[str, str]) -> tuple[str, str]:
     """Return word and mood of the first step that a value stays under, else the last."""
     return next(((word, mood) for limit, word, mood in steps if value < limit), last)
-
-
-# So far over what is about it a thing is clear, and under the second gone [dB].
-CLEAR_DB, GONE_DB = 6.0, 2.0
 
 
 def lure_word(over_db: float) -> tuple[str, str]:

@@ -307,7 +307,9 @@ def card_view(one: OpenCard, move: Move | None = None, *, is_demo: bool = False)
         id=str(one.kept.id),
         name=one.kept.name or "",
         headline=words.headline(card),
-        lure=words.lure_line(card) if one.measured is None or one.measured.lure is None else words.seen_line(one.measured.lure),
+        lure=words.lure_line(card)
+        if one.measured is None or one.measured.lure is None
+        else words.seen_line(one.measured.lure, card.here.cover),
         lure_hidden=hidden,
         rig="your rig" if has_rig else "",
         style=words.STYLE_WORDS[card.style],

@@ -3,13 +3,13 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from mudlamp.core.advice.lure_seen import CLEAR_DB
 from mudlamp.core.advice.planner import Card
 from mudlamp.core.advice.sight import Sight, farther
 from mudlamp.core.units import FOOT_M, feet
 from mudlamp.services.cards.stored import Sights
 from mudlamp.services.words.card import STYLE_WORDS, fish_word
 from mudlamp.services.words.looks import sight_lines
-from mudlamp.services.words.readings import CLEAR_DB
 
 # The drawing, in its own units: the curves' box, and where its figures stand.
 LEFT, RIGHT, TOP, FLOOR = 8.0, 300.0, 8.0, 92.0
