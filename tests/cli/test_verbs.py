@@ -4,7 +4,7 @@ import stat
 
 import pytest
 
-from mudlamp.cli.__main__ import main
+from mudlamp.cli.__main__ import VERBS, main
 
 
 def answer(capsys, *words):
@@ -24,6 +24,14 @@ def refused(capsys, *words):
     assert out == ""
     assert len(err.strip().splitlines()) == 1
     return err
+
+
+@pytest.mark.parametrize("verb", VERBS)
+def test_every_verb_says_what_it_takes(verb, capsys):
+    with pytest.raises(SystemExit) as ended:
+        main([verb, "--help"])
+    assert ended.value.code == 0
+    assert f"lamp {verb}" in capsys.readouterr().out or verb == "serve"
 
 
 def test_water_answers_in_json(capsys):

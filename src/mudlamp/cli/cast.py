@@ -35,7 +35,8 @@ def _add(parser: Parser, name: str, field: FieldInfo) -> None:
     """Add the argument of a field: a choice, a number in its range, or yes and no."""
     option = "--" + name.replace("_", "-")
     kinds = [kind for kind in get_args(field.annotation) or (field.annotation,) if kind is not type(None)]
-    kind, said = kinds[0], field.description or name.replace("_", " ")
+    # A percent sign would be read as the start of a format.
+    kind, said = kinds[0], (field.description or name.replace("_", " ")).replace("%", "%%")
     if kind is bool:
         parser.add_argument(option, choices=["yes", "no"], help=said)
     elif hasattr(kind, "__members__"):
