@@ -32,8 +32,8 @@ def run(words: list[str]) -> int:
     if options.truth is not None:
         inspect_truth(options.truth)
     found = asdict(measure_recording(options.file, truth=options.truth, values=settings(options.set), png=options.png))
-    # What other scripts rely on; how it looks to the eye is for the styles alone.
-    del found["contrast"]
+    # What other scripts rely on and no more: how it looks to the eye is for the styles, what bare water has for the words.
+    del found["contrast"], found["bare_over_clutter_db"]
     rounded = {name: round(value, 3) if isinstance(value, float) else value for name, value in found.items()}
     give(
         {"readings": rounded},
