@@ -283,11 +283,6 @@ class Forecast:
             contrast=apart[1] if self.lure_db is None else left_apart * apart[2],
         )
 
-    def lure_over_db(self, asked: Candidates) -> FloatArray | None:
-        """Return how far the lure would stand over what is about it (N,) [dB]; None without a lure."""
-        over = self.figures(asked).lure_over_db
-        return None if over is None else np.asarray(over, dtype=np.float64)
-
     def _lift(self, asked: Candidates) -> FloatArray:
         """Return what is added to a level after TVG (N, range) [dB]."""
         near = np.zeros((len(asked.gain), RANGES))

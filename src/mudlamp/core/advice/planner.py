@@ -296,8 +296,8 @@ def plan(here: Situation, gear: Gear, *, style: Style = Style.BALANCED, screen: 
     forecast = desk.forecast
     setups = _in_order({one: desk.setup(one) for one in Style})
     chosen = setups[style]
-    figures, over = forecast.figures(candidates([chosen])), forecast.lure_over_db(candidates([chosen]))
-    lure_over = None if over is None else float(over[0])
+    figures = forecast.figures(candidates([chosen]))
+    lure_over = None if figures.lure_over_db is None else float(np.asarray(figures.lure_over_db)[0])
     speckle = float(speckle_gain(forecast, chosen))
     rows = (
         _window_row(DOWN_TO.name, desk.deep),

@@ -80,12 +80,12 @@ def _turned(water: _Water, control: Control, stop: float | None, sign: tuple[str
     steps = round_to * round((start - stop) / round_to)
     found = []
     for begin in (start - BEGIN_OFF, start + BEGIN_OFF):
-        value = control.held(turned(lambda value: water.shows(control, value, sign[0]) >= sign[1], begin) + steps)
+        value = control.held(_turned_until(lambda value: water.shows(control, value, sign[0]) >= sign[1], begin) + steps)
         found.append(_ended(water, control, value, abs(value - start)))
     return found
 
 
-def turned(is_over: Callable[[float], bool], begin: float) -> float:
+def _turned_until(is_over: Callable[[float], bool], begin: float) -> float:
     """Return where somebody sees a control become too high who turns it up until it is, and down as long as it is."""
     value = begin
     while not is_over(value) and value < 98.0:
@@ -100,12 +100,12 @@ def _stepped(water: _Water, control: Control, limit_pct: float) -> list[Followed
     printed, start = 100.0 / dots_of(limit_pct), control.strength(getattr(water.card.setup, control.name))
     found = []
     for begin in (0, len(control.steps) - 1):
-        end = stepped(lambda value: water.shows(control, value, "clutter_fill_pct"), control.steps, printed, begin)
+        end = _stepped_until(lambda value: water.shows(control, value, "clutter_fill_pct"), control.steps, printed, begin)
         found.append(_ended(water, control, control.steps[end], abs(end - start)))
     return found
 
 
-def stepped(lit_pct: Callable[[float], float], steps: Sequence[float], limit_pct: float, begin: int) -> int:
+def _stepped_until(lit_pct: Callable[[float], float], steps: Sequence[float], limit_pct: float, begin: int) -> int:
     """Return at which step somebody ends who goes up until no more than the limit is lit, and down as long as that holds."""
     at = begin
     while lit_pct(steps[at]) > limit_pct and at < len(steps) - 1:
