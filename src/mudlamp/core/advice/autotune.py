@@ -4,8 +4,8 @@ The windows stay with the rules. What a search tries hundreds of times is worked
 receiver's law is pointwise once Quieting's integration is done; what it finds is measured on the whole pictures by the real receiver.
 """
 
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -31,13 +31,15 @@ if TYPE_CHECKING:
 GAIN_BOUNDS = (40.0, 92.0)
 PUNCH_BOUNDS = (40.0, 95.0)
 HIDE_BOUNDS = (0.0, 12.0)
-CELLS_A_PING = 1800
-RING_CELLS = 90
+CELLS_A_PING = 900
+RING_CELLS = 60
 # Quieting's noise estimate has settled: what is tuned is to last.
 SETTLED_S = 0.02
 POPULATION = 9
 GENERATIONS = 20
-FINALISTS = 3
+FINALISTS = 6
+# Of finds that differ by no more than so many steps of Gain and Punch, and in nothing else, the best alone is judged.
+ALIKE_GAIN, ALIKE_PUNCH = 3.0, 10.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -320,7 +322,7 @@ def autotune(
     first = _Judged.on(judges, start, objective)
     best = first
     # The search saw a sample of a few waters: of its best few, the one that does best where it did not look is taken, if it surely does.
-    for setup in sorted(tried, key=tried.__getitem__)[:FINALISTS]:
+    for setup in _finalists(tried):
         found = _Judged.on(judges, setup, objective)
         if found.beats(first) and found.score > best.score:
             best = found
@@ -332,6 +334,22 @@ def autotune(
         start_readings=first.readings[0],
         start_score=first.score,
     )
+
+
+def _finalists(tried: Mapping[ReceiverSetup, float]) -> list[ReceiverSetup]:
+    """Return the best of what was tried, by its cost, no two of them alike."""
+    found: list[ReceiverSetup] = []
+    for setup in sorted(tried, key=tried.__getitem__):
+        if not any(_is_alike(setup, other) for other in found):
+            found.append(setup)
+        if len(found) == FINALISTS:
+            break
+    return found
+
+
+def _is_alike(setup: ReceiverSetup, other: ReceiverSetup) -> bool:
+    near = abs(setup.gain - other.gain) <= ALIKE_GAIN and abs(setup.punch - other.punch) <= ALIKE_PUNCH
+    return near and replace(setup, gain=other.gain, punch=other.punch, hide_below_db=other.hide_below_db) == other
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

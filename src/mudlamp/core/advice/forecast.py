@@ -68,10 +68,11 @@ ONSET_SHARE, ONSET_DB = 0.35, 90.0
 LEAK_UNDER_FLOOR_DB = 6.0
 # Between open water and the bottom, weeds or bubbles lies a fringe that is neither: of open water so much is lit by it for each decibel
 # that what shows comes down below its upper end, and how much less of it is left by the middle of so many pings (all by comparison with the
-# simulator).
+# simulator). Under ice nothing moves: there is less of it, nothing of what wind and murk add, and Quieting takes none away.
 FRINGE_DB = -56.0
 FRINGE_SHARE, FRINGE_SHARE_M, FRINGE_SHARE_WIND, FRINGE_SHARE_WEEDS, FRINGE_SHARE_MUD = 0.0016, 0.0099, 0.0005, 0.0016, 0.0008
 FRINGE_SHARE_MURKY, FRINGE_MURKY_M = 0.0015, 0.8
+FRINGE_UNDER_ICE = 0.15
 FRINGE_LEFT = {1: 1.0, 2: 0.6, 3: 0.35, 5: 0.35}
 # The strongest of a range, which Ghost cut counts from, is so far over the bottom's mean there (by comparison with the simulator).
 STRONGEST_OVER_DB = 4.0
@@ -200,6 +201,8 @@ class Forecast:
         ).astype(np.float64)
         noise = reverberation.noise_power(profile=profile, temperature_degc=here.temperature_degc, speed_m_s=speed)
         leak = 10.0 ** ((self._bottom(here, loss_db_m) - self._tvg + profile.taper.floor_db - LEAK_UNDER_FLOOR_DB) / 10.0)
+        # Where nothing moves all but noise is the same in every ping.
+        self._still = (leak[:, None] + power > noise) & here.ice
         return 10.0 * np.log10(power + noise + leak[:, None]) + self._tvg[:, None]
 
     def _bottom(self, here: Situation, loss_db_m: float) -> FloatArray:
@@ -303,18 +306,20 @@ class Forecast:
         for count in np.unique(asked.quieting_pings):
             mine = asked.quieting_pings == count
             over = 10.0 ** ((threshold[mine][:, :, None] - self.speckle_db[None, :, :]) / 10.0)
-            lit[mine] = np.sum(_over_threshold(over, int(count)) * self._weight, axis=(1, 2))
+            shown = np.where(self._still, _over_threshold(over, 1), _over_threshold(over, int(count)))
+            lit[mine] = np.sum(shown * self._weight, axis=(1, 2))
         spokes = SPOKE_SHARE * self._here.other_sonars * np.select([asked.quieting_pings >= 3, asked.quieting_pings == 2], [0.02, 0.5], 1.0)
         return np.minimum(lit + spokes + self._fringe(asked, floor) + self._ghosts(asked, visible), 1.0)
 
     def _fringe(self, asked: Candidates, floor: FloatArray) -> FloatArray:
         """Return the share of open water that is lit by what is neither water nor bottom (N,)."""
         here = self._here
-        share = FRINGE_SHARE + FRINGE_SHARE_M / min(max(here.depth_m, 1.5), 20.0)
-        share += FRINGE_SHARE_WIND * (0.0 if here.ice else here.wind_m_s)
-        share += FRINGE_SHARE_MURKY * min(max(2.0 - here.secchi_m / FRINGE_MURKY_M, 0.0), 1.0)
+        shallow = FRINGE_SHARE_M / min(max(here.depth_m, 1.5), 20.0)
+        murky = FRINGE_SHARE_MURKY * min(max(2.0 - here.secchi_m / FRINGE_MURKY_M, 0.0), 1.0)
+        share = FRINGE_SHARE + shallow
+        share = FRINGE_UNDER_ICE * share if here.ice else share + FRINGE_SHARE_WIND * here.wind_m_s + murky
         share += FRINGE_SHARE_WEEDS * (here.cover is CoverKind.WEEDS) + FRINGE_SHARE_MUD * (here.ground is Ground.MUD)
-        left = np.select([asked.quieting_pings == count for count in FRINGE_LEFT], list(FRINGE_LEFT.values()), 1.0)
+        left = 1.0 if here.ice else np.select([asked.quieting_pings == count for count in FRINGE_LEFT], list(FRINGE_LEFT.values()), 1.0)
         shows = BLACK_DB + floor - law.gain_db(asked.gain)
         return np.asarray(share * left * np.maximum(FRINGE_DB - shows, 0.0))
 

@@ -30,7 +30,7 @@ LOW_SUN_STEPS = 2.0
 GAIN_SEARCH = (44.0, 88.0)
 STYLE_STEPS = 8.0
 # The usual band is a prior: ten steps of Gain off its middle cost so many points, a hundred being all (ours).
-PRIOR_POINTS = 3.0
+PRIOR_POINTS = 4.0
 ROUNDS = 2
 # Gain and Punch are the middle of all that are about as good, each counted by how many points it is under the best: a small change of the water moves
 # them a little and never from one end to another (ours).

@@ -142,7 +142,8 @@ class Lure:
         if self.state is LureState.TIGHT:
             self._pull(dt_s, tip_m)
         self.position_m[2] = min(self.position_m[2], bottom_m - self._over_bottom_m)
-        if self.state is LureState.TIGHT and (self.line_m <= STOWED_LINE_M or self.position_m[2] < 0.02):
+        # A lure that hangs by little line stays in the water: it is stowed by reeling.
+        if self.state is LureState.TIGHT and ((self.reeling and self.line_m <= STOWED_LINE_M) or self.position_m[2] < 0.02):
             self.state = LureState.STOWED
 
     def _slope(self, tip_m: FloatArray) -> float:

@@ -13,7 +13,18 @@ from mudlamp.core.setup import ReceiverSetup, with_control
 from mudlamp.services.bench.askers import drawn_answers
 from mudlamp.services.bench.cues import followed
 from mudlamp.services.bench.symptoms import named_first
-from mudlamp.services.cards.advising import TUNED_WATERS, WATERS, Cost, batches_of, card_of, costs_of, objective_for, readings_of, tuned
+from mudlamp.services.cards.advising import (
+    TUNED_WATERS,
+    WATERS,
+    Cost,
+    batches_of,
+    card_of,
+    costs_of,
+    hard_rules,
+    objective_for,
+    readings_of,
+    tuned,
+)
 from mudlamp.services.crew import Crew
 from mudlamp.services.water.aboard import Aboard
 
@@ -118,7 +129,8 @@ def promise(seed: int) -> Promise | None:
     card = card_of(answers, aboard)
     seen = batches_of(card, aboard, seed=seed, count=TUNED_WATERS)
     fresh = batches_of(card, aboard, seed=seed + FRESH)
-    found, there = tuned(card, seen, seed=seed), autotune(fresh, objective_for(card), card.setup, judges=fresh, seed=seed)
+    found = tuned(card, seen, seed=seed)
+    there = autotune(fresh, objective_for(card), card.setup, judges=fresh, allowed=hard_rules(card), seed=seed)
     start = _points(card, card.setup, fresh)
     middle = replace(mid_band(card.here), punch=card.setup.punch, ink=card.setup.ink)
     return Promise(

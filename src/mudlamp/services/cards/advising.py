@@ -29,8 +29,10 @@ from mudlamp.services.words import cues
 Progress = Callable[[float], None]
 # The lure hangs so far short of the fish and above them [m]: beside them, not in them.
 SHORT_M, ABOVE_M = 1.2, 0.4
+# ... and no higher than the fan lights surely, its upper edge being level and the boat pitching: so much deeper a meter ahead.
+FALLS = 0.03
 # Costs are measured, and auto-tune's find is searched and judged, on so many waters like the card's; of those it is searched on so many.
-WATERS, TUNED_WATERS, SEARCHED = 6, 8, 2
+WATERS, TUNED_WATERS, SEARCHED = 6, 10, 4
 # They differ in how large the fish are, where they hold [m], and how far off they are.
 SIZES, DEEPER_M, NEARER = (0.7, 1.3), 0.6, (0.9, 1.1)
 SEEDS_END = 2**32
@@ -105,7 +107,8 @@ def batch_of(card: Card, aboard: Aboard, *, seed: int, window: Window | None = N
 
 def _recorded(card: Card, scene: SceneFile, *, seed: int, progress: Progress = lambda share: None) -> Batch:
     ahead, depth = fish_place(card.here, card.window)
-    hang = (max(ahead - SHORT_M, 0.8 * ahead), max(depth - ABOVE_M, 0.5 * depth))
+    lit = scene.transducer.depth_m + FALLS * ahead
+    hang = (max(ahead - SHORT_M, 0.8 * ahead), max(depth - ABOVE_M, 0.5 * depth, min(lit, depth)))
     return record_batch(scene_of(scene), hang_m=hang, seed=seed, progress=progress)
 
 
@@ -252,16 +255,21 @@ def first_over(values: Sequence[float], measure: Callable[[float], float], limit
 def tuned(card: Card, batches: Sequence[Batch], *, seed: int, progress: Progress = lambda share: None) -> Tuned:
     """Return what auto-tune finds for the card's style: searched on the first of the batches, judged on the others."""
     searched = min(SEARCHED, max(len(batches) - 1, 1))
-    least = trade_bands(card.here)["quieting_pings"].of(card.style)[0] if card.here.other_sonars else 1.0
     return autotune(
         batches[:searched],
         objective_for(card),
         card.setup,
         judges=batches[searched:] or batches,
-        allowed=lambda setup: setup.quieting_pings >= least,
+        allowed=hard_rules(card),
         seed=seed,
         progress=progress,
     )
+
+
+def hard_rules(card: Card) -> Callable[[ReceiverSetup], bool]:
+    """Return the rule by which a card takes a set-up, however well it does: enough Quieting against another sonar's spokes."""
+    least = trade_bands(card.here)["quieting_pings"].of(card.style)[0] if card.here.other_sonars else 1.0
+    return lambda setup: setup.quieting_pings >= least
 
 
 def off_band(card: Card, setup: ReceiverSetup) -> dict[str, tuple[float, float]]:
