@@ -4,7 +4,7 @@ import numpy as np
 import pytest
 
 from mudlamp.core.advice.answers import Answers, situation
-from mudlamp.core.advice.autotune import Batch, CellSample, autotune, measured
+from mudlamp.core.advice.autotune import CELLS_A_PING, EVERY, Batch, CellSample, autotune, measured
 from mudlamp.core.advice.planner import mid_band
 from mudlamp.core.advice.repeats import repeated
 from mudlamp.core.advice.styles import STYLES, Style, figures_of
@@ -51,7 +51,7 @@ def test_a_sample_of_cells_reads_as_the_receiver_does(giant, setup):
     # Second method: the real receiver on whole pictures. A share of N sampled cells is right within 4 standard errors.
     told = figures_of(measured(setup, giant, STYLES[Style.BALANCED])[0], setup)
     found = CellSample(giant, seed=1).figures(setup)
-    cells = 8 * 1800
+    cells = 8 / EVERY * CELLS_A_PING
     for name in ("clutter", "blown"):
         real = getattr(told, name)
         assert getattr(found, name) == pytest.approx(real, abs=0.01 + 4.0 * np.sqrt(real * (1.0 - real) / (0.1 * cells)))

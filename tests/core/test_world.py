@@ -8,7 +8,7 @@ import pytest
 from mudlamp.core.casting.heads import sink_speed_m_s
 from mudlamp.core.casting.lures import LureKind, tackle
 from mudlamp.core.hand import Doing
-from mudlamp.core.scene.lure import FLIGHT_S, Lure, LureState
+from mudlamp.core.scene.lure import FLIGHT_S, STOWED_LINE_M, Lure, LureState
 from mudlamp.core.scene.truth import SEEN_OVER_DB
 from mudlamp.core.scene.world import Outcome, World
 from mudlamp.core.units import OUNCE_KG
@@ -63,6 +63,17 @@ def test_reeling_brings_it_in_and_ends_at_the_rod():
         t = run(lure, t, 1.0)
         distances.append(np.linalg.norm(lure.position_m - TIP))
     assert all(b <= a + 1e-9 for a, b in itertools.pairwise(distances))
+    assert lure.state is LureState.STOWED
+
+
+def test_a_lure_that_hangs_near_the_rod_stays_in_the_water_until_it_is_reeled_in():
+    lure, _ = thrown()
+    lure.hang(TIP + [0.0, 0.4, 2.1], TIP)
+    t = run(lure, 0.0, 4.0)
+    assert lure.state is LureState.TIGHT
+    assert lure.line_m < STOWED_LINE_M
+    lure.reel(True, TIP)
+    run(lure, t, 1.0)
     assert lure.state is LureState.STOWED
 
 
