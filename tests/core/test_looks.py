@@ -75,6 +75,9 @@ def test_an_edge_that_is_too_small_cuts_off_what_is_fished_for():
     low, right, high = window_looks(DOWN_TO, window, depth_m=6.1, fish_m=(5.0, 3.7))
     assert (low.sign, right.sign, high.sign) == (Sign.BOTTOM_GONE, Sign.ROOM_BELOW, Sign.SMALLER)
     assert high.figure == pytest.approx(100.0 * (1.0 - 1.0 / 1.9))
+    # The least that can be dialed in still holds all of five feet of water.
+    five_feet = replace(window, down_to_m=2.44)
+    assert [one.side for one in window_looks(DOWN_TO, five_feet, depth_m=1.52, fish_m=(1.5, 0.6))] == [Side.RIGHT, Side.HIGH]
     low, *_ = window_looks(REACH, window, depth_m=6.1, fish_m=(5.0, 3.7))
     assert low.sign is Sign.FISH_OUT
     assert low.value <= 5.0

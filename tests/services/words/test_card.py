@@ -95,6 +95,8 @@ def test_what_is_not_known_is_said_with_what_it_costs():
 def test_a_card_says_what_it_is_for_and_what_the_lure_will_be():
     found = card(depth_m=20 * FOOT_M, target=Species.LARGEMOUTH, technique=Technique.CAST, ground=Ground.GRAVEL)
     assert card_words.headline(found) == "Casting to bass, 20 ft over gravel, fish at 9 to 17 ft (assumed)"
+    at = replace(found, here=replace(found.here, fish_from_m=0.5, fish_to_m=0.7))
+    assert card_words.headline(at).endswith(", fish at 2 ft (assumed)")
     assert "dB over clutter, expected" in card_words.lure_line(found)
     assert card_words.lure_line(replace(found, lure_over_db=1.0)).endswith("no setting brings it out.")
     assert card_words.lure_line(replace(found, lure_over_db=None)) == "No lure is out."

@@ -145,7 +145,9 @@ def window_looks(control: Control, window: Window, *, depth_m: float, fish_m: tu
         Look(side=Side.RIGHT, value=start, sign=right),
         Look(side=Side.HIGH, value=high, sign=Sign.SMALLER, figure=100.0 * (1.0 - start / high)),
     ]
-    return tuple(one for one in found if one.side is Side.RIGHT or one.value != start)
+    # What still holds bottom and fish is not too small: nothing smaller can be dialed in.
+    harmless = control is DOWN_TO and lost is Sign.NOTHING_PAST and low >= depth_m
+    return tuple(one for one in found if one.side is Side.RIGHT or (one.value != start and not (one.side is Side.LOW and harmless)))
 
 
 def shown_in_pictures(values: Mapping[str, float | str]) -> tuple[Control, ...]:

@@ -260,7 +260,8 @@ def headline(card: Card) -> str:
         return f"{text} (assumed)" if name in here.assumed else text
 
     fish = told(fish_word(here), "target")
-    hold = told(f"fish at {feet(here.fish_from_m):.0f} to {feet(here.fish_to_m):.0f} ft", "fish_to_m")
+    top, low = f"{feet(here.fish_from_m):.0f}", f"{feet(here.fish_to_m):.0f}"
+    hold = told(f"fish at {top} ft" if top == low else f"fish at {top} to {low} ft", "fish_to_m")
     deep, ground = told(f"{feet(here.depth_m):.0f} ft", "depth_m"), told(here.ground.value, "ground")
     return f"{TECHNIQUE_WORDS[here.technique]} {fish}, {deep} over {ground}, {hold}"
 
