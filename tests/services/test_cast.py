@@ -37,6 +37,13 @@ def test_reasons_name_the_pause_the_knot_and_the_free_line():
     assert "Stop knot 10 ft" in why("float")
     assert "5 ft free under the tip" in why("dock")
     assert "turns a second" in why("minnow")
+    shallow = cast_of(CastAsked(range_ft=40, depth_ft=2, head_oz=0.5, technique="cast")).why
+    assert "the lure holds just under the surface, over him" in shallow
+    assert " 0 ft" not in shallow
+    assert "Stop knot 4 in over the lure" in cast_of(CastAsked(range_ft=20, depth_ft=1, head_oz=0.03, technique="float")).why
+    under = cast_of(CastAsked(range_ft=20, depth_ft=10, head_oz=2, speed_mph=6, heading_deg=180)).why
+    assert "by then he is under the boat" in under
+    assert "Throw now" not in under
     assert "too close: stay" in why("cast", clarity="clear", mood="wary")
     assert "taken as straight away" in why("cast", speed_mph=0.3)
     assert "taken as" not in why("cast", speed_mph=0.3, heading_deg=0)

@@ -5,7 +5,7 @@ import math
 from mudlamp.core.casting.fall import REEL_TURN_M
 from mudlamp.core.casting.habit import Habit
 from mudlamp.core.casting.solve import DROP_M, Cast, Technique
-from mudlamp.core.units import feet
+from mudlamp.core.units import FOOT_M, INCH_M, feet
 from mudlamp.services.edge.weights import ounces
 
 STEP_FT = 5
@@ -102,9 +102,12 @@ def _aside(cast: Cast) -> str:
 def reasons(cast: Cast) -> list[str]:
     """Return why: a sentence each."""
     found = [
-        f"He is {_feet(cast.horizontal_m)} ft out along the water; the lure holds {_feet(cast.hold_m)} ft down, over him.",
+        f"He is {_feet(cast.horizontal_m)} ft out along the water; the lure holds {_down(cast.hold_m)}, over him.",
         f"It sinks {feet(cast.sink_m_s):.1f} ft/s: {cast.fall.seconds:.0f} s from the splash.",
     ]
+    if cast.lead is not None and not cast.lead.in_time:
+        # Nothing is thrown: what a throw would do is left out.
+        return [*found, f"It would be {cast.lead.meet_s:.0f} s until a lure is down: by then he is under the boat."]
     if cast.fall.toward_rod_m > 0.15:
         found.append(f"On a tight line it swings {_feet(cast.fall.toward_rod_m)} ft toward you on the way down.")
     elif cast.technique is not Technique.DROP:
@@ -116,22 +119,25 @@ def reasons(cast: Cast) -> list[str]:
     found += _retrieve(cast) + _special(cast) + _lead(cast)
     spare = f"{cast.spare_db:.0f} dB" + (" (assumed)" if cast.assumed_spare else "")
     aim = "The rod tip may stand" if cast.horizontal_m <= DROP_M else "It may land"
-    found.append(f"{aim} {_feet(cast.tolerance_m)} ft to either side and still be seen, with {spare} to spare.")
+    found.append(f"{aim} {_short(cast.tolerance_m)} to either side and still be seen, with {spare} to spare.")
     if cast.too_close:
         found.append(f"You are too close: stay {_feet(cast.stand_off_m)} ft off.")
     return found
+
+
+def _down(depth_m: float) -> str:
+    deep = _feet(depth_m)
+    return "just under the surface" if deep == "0" else f"{deep} ft down"
 
 
 def _retrieve(cast: Cast) -> list[str]:
     if cast.retrieve is None:
         return []
     turns = cast.retrieve.reel_m_s / REEL_TURN_M
-    near = (
-        "it is up by the time it reaches" if cast.retrieve.near_depth_m < 0.3 else f"it is {_feet(cast.retrieve.near_depth_m)} ft down near"
-    )
+    near = "it is up by the time it reaches" if cast.retrieve.near_depth_m < 0.3 else f"it is {_down(cast.retrieve.near_depth_m)} near"
     keep = f"to keep it level over him; at that speed {near} the rod."
     if cast.down_m < cast.hold_m:
-        keep = f"from {_feet(cast.down_m)} ft down: it sinks on the way all the same, and is {_feet(cast.hold_m)} ft down over him."
+        keep = f"from {_down(cast.down_m)}: it sinks on the way all the same, and is {_down(cast.hold_m)} over him."
     return [f"Reel {turns:.1f} turns a second {keep}"]
 
 
@@ -140,9 +146,9 @@ def _special(cast: Cast) -> list[str]:
     if cast.pause_s is not None:
         found.append(f"Pause {cast.pause_s:.0f} s.")
     if cast.stop_knot_m is not None:
-        found.append(f"Stop knot {_feet(cast.stop_knot_m)} ft over the lure.")
+        found.append(f"Stop knot {_short(cast.stop_knot_m)} over the lure.")
     if cast.free_line_m is not None:
-        found.append(f"Leave {_feet(cast.free_line_m)} ft free under the tip.")
+        found.append(f"Leave {_short(cast.free_line_m)} free under the tip.")
     return found
 
 
@@ -161,6 +167,11 @@ def _lead(cast: Cast) -> list[str]:
         f"He meets it in {lead.meet_s:.0f} s, {_feet(lead.ahead_m)} ft ahead of where he is{side}, give or take {_feet(lead.ring_m)} ft.",
         f"You can wait {lead.wait_s:.0f} s." if lead.wait_s >= 1.0 else "Throw now: later he is out of reach or under the boat.",
     ]
+
+
+def _short(length_m: float) -> str:
+    """Return a length in whole feet, one under a foot in inches."""
+    return f"{length_m / INCH_M:.0f} in" if length_m < FOOT_M else f"{_feet(length_m)} ft"
 
 
 def _feet(length_m: float) -> str:
