@@ -304,8 +304,8 @@ def off_band_reason(control: str, value: Value, band: tuple[float, float], card:
     over = 0.0 < value < band[1] if control == GHOST_CUT.name else value > band[1]
     more, less = {
         GAIN.name: (
-            "hotter than usual: this lure is faint here, and the water is quiet enough to take it",
-            "cooler than usual: this lure needs no more, and strong echoes split better",
+            "hotter than usual: the lure gains by it, and this water is quiet enough to take it",
+            "cooler than usual: more would gain the lure little, and strong echoes split better",
         ),
         PUNCH.name: ("bolder than usual: a solid bottom did not hurt in the search", "gentler than usual: two fish split sooner"),
         QUIETING.name: (
