@@ -97,7 +97,7 @@ def _lines(plan: StoredPlan) -> list[str]:
     for row in card.rows:
         band = card_words.band_words(row.control, row.low, row.high)
         lines.append(
-            f"{LABELS[row.control]}: {card_words.shown(row.control, row.start)}{f' ({band})' if band else ''}. {card_words.why_line(row.reasons)}"
+            f"{LABELS[row.control]}: {card_words.shown(row.control, row.start)}{f' ({band})' if band else ''}. {card_words.why_line(cues.reasons_seen(row, found.stops))}"
         )
         cue = cues.cue(row.control, row.start, found.stops)
         lines.append(f"    Look for: {cue}")

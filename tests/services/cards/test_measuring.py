@@ -56,6 +56,14 @@ def test_what_a_picture_says_is_what_the_receiver_shows(pear):
     assert look_words(CONTROLS["gain"], low, hidden=False).startswith("Too low: ")
 
 
+def test_a_step_less_lets_another_sonars_spokes_through():
+    made = plan_for(other_sonars="1")
+    raw = made_plan(made.answers, made.aboard, style=Style.RAW)
+    assert raw.card.setup.quieting_pings == 2
+    low, *_ = looks_of(raw.card, batch_of(raw.card, raw.aboard, seed=900))["quieting_pings"]
+    assert (low.value, low.sign) == (1.0, Sign.SPOKES)
+
+
 @pytest.mark.parametrize(("ice", "left"), [(True, (0.7, 1.05)), (False, (0.0, 0.6))])
 def test_quieting_clears_what_moves_and_the_forecast_knows_that_nothing_does_under_ice(ice, left):
     # Shallow and clear: hardly any noise, so that all speckle comes from what is there. Second method: the real receiver.

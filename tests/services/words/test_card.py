@@ -49,6 +49,17 @@ def test_a_steps_cue_says_how_much_of_mid_water_may_be_lit():
     stops = cues.Stops(speckle_gain=None, solid_punch=None, lit_limits_pct={})
     assert cues.cue("ghost_cut_db", 0.0, stops) == cues.GHOST_OFF_CUE
     assert cues.cue("near_cut_db", 0.0, stops) == cues.STOP_CUES["near_cut_db"]
+    assert cues.cue("hide_below_db", 6.0, stops) == "Raise it until the snow goes and the jig stays: here, 6 dB."
+
+
+@pytest.mark.parametrize(("over", "first"), [(11.0, Reason.GAIN_OVER_SPECKLE), (0.0, None), (-20.0, Reason.GAIN_JIG)])
+def test_why_gain_starts_where_it_does_goes_by_what_is_measured_once_it_is(over, first):
+    row = card().row("gain")
+    stops = cues.Stops(speckle_gain=row.start - over, solid_punch=None, lit_limits_pct={})
+    assert row.reasons[0] in cues.SPECKLE_REASONS
+    assert cues.reasons_seen(row, None) == row.reasons
+    assert cues.reasons_seen(row, stops) == (first or row.reasons[0], *row.reasons[1:])
+    assert cues.reasons_seen(card().row("punch"), stops) == card().row("punch").reasons
 
 
 def test_a_move_is_spoken_as_to_a_deck_hand():

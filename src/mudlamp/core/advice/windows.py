@@ -33,6 +33,7 @@ class Reason(StrEnum):
     AT_LIMIT = "at_limit"
     LOOK_BACK_LEAST = "look_back_least"
     GAIN_SPECKLE = "gain_speckle"
+    GAIN_OVER_SPECKLE = "gain_over_speckle"
     GAIN_JIG = "gain_jig"
     GAIN_STRONG = "gain_strong"
     GAIN_NO_HELP = "gain_no_help"

@@ -355,7 +355,7 @@ def card_answer(card: Card, costs: Costs, stops: cues.Stops) -> CardAnswer:
                 high=None if row.high is None else _whole(row.control, row.high),
                 unit=control.unit,
                 stop_cue=cues.cue(row.control, row.start, stops),
-                why=words.why_line(row.reasons),
+                why=words.why_line(cues.reasons_seen(row, stops)),
                 styles={
                     style: StyleAnswer(value=_whole(row.control, row.styles[style]), cost=costs[row.control][style].rounded())
                     for style in Style

@@ -104,6 +104,7 @@ def looks_of(card: Card, batch: Batch) -> Mapping[str, tuple[Look, ...]]:
                 control,
                 start,
                 lambda value, name=name: advising.readings_of(with_control(card.setup, name, value), card, batch),  # type: ignore[misc]
-                spokes_under=SPOKES_GONE if control is QUIETING and card.here.other_sonars else 0.0,
+                # Two pings halve them: less than that lets them through whole.
+                spokes_under=min(SPOKES_GONE, start) if control is QUIETING and card.here.other_sonars else 0.0,
             )
     return found

@@ -52,6 +52,7 @@ WHY: dict[Reason, tuple[str, str]] = {
     Reason.AT_LIMIT: ("As far as this picture goes", "120 ft is the most here. For deeper fish use another tool."),
     Reason.LOOK_BACK_LEAST: ("About 2 ft keeps what is under the boat", "None hides it, all of it shrinks the rest."),
     Reason.GAIN_SPECKLE: ("As hot as speckle allows", "Here the water itself is the limit: a little under where speckle first shows."),
+    Reason.GAIN_OVER_SPECKLE: ("Hotter than speckle clears: your lure needs it", "Mid-water turns grainy before it shows well. Clean goes less far."),
     Reason.GAIN_JIG: ("Hot enough for your lure, no hotter", "Your lure stands out enough here. More only lifts clutter and runs echoes together."),
     Reason.GAIN_NO_HELP: ("More would not bring your lure out here", "What is about it comes up as it does. More only lifts clutter and runs echoes together."),
     Reason.GAIN_STRONG: ("Clear water: strong echoes are the limit, not speckle", "Speckle is far off. What stops you is bottom and fish running together."),
@@ -72,7 +73,7 @@ WHY: dict[Reason, tuple[str, str]] = {
     Reason.PUNCH_BRIGHT: ("Start where two fish still split, go up if it looks pale", "60 to 70 is usual. Some go to 95 so that {gain} can stay low."),
     Reason.PUNCH_GENTLE: ("Gentle over weeds and rock", "There the bottom turns solid and hides what lies on it."),
     Reason.HIDE_OFF: ("Off: the jig goes first", "It goes with a very hot {gain}, and is off nearly always."),
-    Reason.HIDE_PARTNER: ("Goes with a hot {gain}", "It cuts the snow that {gain} lifts, and small jigs with it."),
+    Reason.HIDE_PARTNER: ("Takes the last of the snow", "It cuts what faint snow is left, and small jigs with it."),
     Reason.INK_OWN: ("What your unit shows", "You picked it on the Rig page. In other light another one may read faster."),
     Reason.INK_SUN: ("Dark on paper for the sun", "In glare a light background reads faster."),
     Reason.INK_DARK: ("Light on dark after sunset", "It spares your eyes."),
@@ -227,7 +228,7 @@ def doubt_lines(doubts: Doubts, labels: Mapping[str, str] = LABELS) -> list[str]
             lines.append(f"You don't know {DOUBT_WORDS[name]}: {', '.join(parts)}.")
     same = [DOUBT_WORDS[name] for name, spread in doubts.items() if not spread]
     if same:
-        lines.append(f"Not knowing {', '.join(same)} changes nothing on this card.")
+        lines.append(f"Not knowing {_listed(same)} changes nothing on this card.")
     return lines
 
 

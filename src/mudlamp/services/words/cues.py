@@ -3,6 +3,8 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from mudlamp.core.advice.planner import Row
+from mudlamp.core.advice.windows import Reason
 from mudlamp.core.controls import CONTROLS, DOWN_TO, GAIN, GHOST_CUT, HIDE_BELOW, INK, NEAR_CUT, PUNCH, QUIETING, REACH, Value
 from mudlamp.services.edge.controls import LABELS, of
 from mudlamp.services.words.labels import say
@@ -20,6 +22,9 @@ STOP_CUES = {
     INK.name: "At arm's length, in this light, you can tell three strengths apart.",
 }
 GHOST_OFF_CUE = "Leave it off. One step, if a slanting false tree hides fish; back, if your jig goes with it."
+# Gain that starts so many steps over where mid-water turns grainy is not held by speckle; nor is one so many under.
+OVER_STEPS, UNDER_STEPS = 3.0, 12.0
+SPECKLE_REASONS = (Reason.GAIN_SPECKLE, Reason.GAIN_JIG, Reason.GAIN_STRONG)
 # With fewer lit than one in so many, mid-water is black to the eye.
 MOST_DOTS = 200
 
@@ -45,7 +50,18 @@ def cue(control: str, start: Value, stops: Stops, labels: Mapping[str, str] = LA
         return punch_cue(float(start), stops.solid_punch)
     if control in stops.lit_limits_pct:
         return step_cue(control, float(start), stops.lit_limits_pct[control])
+    if control == HIDE_BELOW.name and start != HIDE_BELOW.off:
+        return f"Raise it until the snow goes and the jig stays: here, {of(control).shown(start)}."
     return GHOST_OFF_CUE if control == GHOST_CUT.name and start == GHOST_CUT.off else stop_cue(control, labels)
+
+
+def reasons_seen(row: Row, stops: Stops | None) -> tuple[Reason, ...]:
+    """Return why a row's control starts where it does; what is forecast of speckle gives way to where it comes in, once that is measured."""
+    if stops is None or stops.speckle_gain is None or row.control != GAIN.name or row.reasons[0] not in SPECKLE_REASONS:
+        return row.reasons
+    over = float(row.start) - stops.speckle_gain
+    first = Reason.GAIN_OVER_SPECKLE if over >= OVER_STEPS else Reason.GAIN_JIG if over <= -UNDER_STEPS else None
+    return row.reasons if first is None else (first, *row.reasons[1:])
 
 
 def step_cue(control: str, start: float, limit_pct: float | None) -> str:

@@ -225,6 +225,7 @@ def _row(one: OpenCard, step: int, control: Control) -> RowView:
     row, value = one.plan.card.row(name), one.setup.value(control)
     theirs = "" if one.kept.rig_id is None else in_their_words(one.plan.aboard.rig, name, value)
     costs = None if one.measured is None else one.measured.costs.get(name)
+    reasons = cues.reasons_seen(row, None if one.measured is None else one.measured.stops)
     return RowView(
         step=step,
         control=edge.name,
@@ -236,8 +237,8 @@ def _row(one: OpenCard, step: int, control: Control) -> RowView:
         matched=theirs not in ("", NOT_MATCHED),
         band=words.band_words(name, row.low, row.high),
         cue=_cue(one, control),
-        why=words.why_line(row.reasons, labels),
-        more=words.why_more(row.reasons, labels),
+        why=words.why_line(reasons, labels),
+        more=words.why_more(reasons, labels),
         ink=str(value) if control is INK else "",
         styles=[
             StyleView(
