@@ -98,7 +98,7 @@ def test_what_is_not_known_is_said_with_what_it_costs():
     lines = card_words.doubt_lines({"ground": {"gain": (66.0, 62.0), "punch": (50.0, 40.0)}, "wind_m_s": {}, "sky": {}})
     assert lines == [
         "You don't know what the bottom is: Gain could be 66 to 62, Punch could be 50 to 40.",
-        "Not knowing the wind, the sky changes nothing on this card.",
+        "Not knowing the wind and the sky changes nothing on this card.",
     ]
     assert card_words.doubt_lines({}) == []
 
