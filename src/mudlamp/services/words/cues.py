@@ -85,18 +85,18 @@ def gain_cue(start: float, speckle_gain: float | None) -> str:
     """Return what to look for while Gain is set on this water, measured: where mid-water turns grainy, and how far from there the start is."""
     if speckle_gain is None:
         return "Mid-water stays clean here. Up until your jig is a clear dot, and no farther: single fish must still split."
-    return f"Up until mid-water turns grainy, one dot in twenty{_from_there(round(start - speckle_gain))}"
+    return f"Up until mid-water turns grainy, one dot in twenty{_from_there(round(start - speckle_gain), 'the jig needs')}"
 
 
 def punch_cue(start: float, solid_punch: float) -> str:
     """Return what to look for while Punch is set on this water, measured: where marks fill in solid, and how far from there the start is."""
-    return f"Up until the strongest marks fill in solid, a sixth of all{_from_there(5 * round((start - solid_punch) / 5.0))}"
+    return f"Up until the strongest marks fill in solid, a sixth of all{_from_there(5 * round((start - solid_punch) / 5.0), 'small marks need')}"
 
 
-def _from_there(steps: int) -> str:
+def _from_there(steps: int, needs: str) -> str:
     if steps == 0:
         return ", and stop there."
-    return f", then back {-steps}." if steps < 0 else f", then {steps} more: the jig needs them."
+    return f", then back {-steps}." if steps < 0 else f", then {steps} more: {needs} them."
 
 
 def stop_cue(control: str, labels: Mapping[str, str] = LABELS) -> str:
