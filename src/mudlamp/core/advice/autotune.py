@@ -41,7 +41,7 @@ SETTLED_S = 0.02
 POPULATION = 9
 GENERATIONS = 20
 FINALISTS = 6
-# Of finds that differ by no more than so many steps of Gain and Punch, and in nothing else, the best alone is judged.
+# Of finds that differ by no more than so many steps of Gain and Punch, and in Hide below, the best alone is judged.
 ALIKE_GAIN, ALIKE_PUNCH = 3.0, 10.0
 
 

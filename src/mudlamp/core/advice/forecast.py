@@ -13,7 +13,7 @@ import numpy as np
 from mudlamp.core.advice.answers import CoverKind, Situation
 from mudlamp.core.advice.styles import Figures, cleaning_steps
 from mudlamp.core.advice.windows import AHEAD_SHARE
-from mudlamp.core.arrays import FloatArray
+from mudlamp.core.arrays import BoolArray, FloatArray
 from mudlamp.core.controls import NEAR_CUT, RECEIVER_NUMBERS
 from mudlamp.core.ping import Fan
 from mudlamp.core.plane import FanPlane
@@ -172,7 +172,7 @@ class Forecast:
         tilt = usual_tilt_rad(Fan.AHEAD, profile)
         plane, angles = FanPlane(fan=Fan.AHEAD, tilt_rad=tilt, depth_m=gear.depth_m), np.linspace(-0.46, 0.46, LOOKS) * profile.fan_rad
         self._directions = np.column_stack((np.zeros(LOOKS), *plane.shares(angles)))
-        self.speckle_db = self._speckle(here, speed, loss_db_m)
+        self.speckle_db, self._still = self._speckle(here, speed, loss_db_m)
         self._median_db = np.median(self.speckle_db, axis=1) + MEDIAN_DB
         _, z = plane.place(self.range_m[:, None], angles[None, :])
         wet = plane.inside(self.range_m[:, None], angles[None, :], window) & (z > 0.0) & (z < here.depth_m)
@@ -182,8 +182,8 @@ class Forecast:
         self.interval_s = 1.0 / min(gear.ping_hz, speed / (2.0 * farthest))
         self._place_targets()
 
-    def _speckle(self, here: Situation, speed: float, loss_db_m: float) -> FloatArray:
-        """Return the mean level of all that is not a target, (range, look), after TVG [dB re 1 m^2]."""
+    def _speckle(self, here: Situation, speed: float, loss_db_m: float) -> tuple[FloatArray, BoolArray]:
+        """Return the mean level of all that is not a target, (range, look), after TVG [dB re 1 m^2], and where it is the same in every ping."""
         gear, profile = self._gear, self._gear.profile
         power = reverberation.mean_power(
             reverberation.Sounding(
@@ -201,9 +201,9 @@ class Forecast:
         ).astype(np.float64)
         noise = reverberation.noise_power(profile=profile, temperature_degc=here.temperature_degc, speed_m_s=speed)
         leak = 10.0 ** ((self._bottom(here, loss_db_m) - self._tvg + profile.taper.floor_db - LEAK_UNDER_FLOOR_DB) / 10.0)
-        # Where nothing moves all but noise is the same in every ping.
-        self._still = (leak[:, None] + power > noise) & here.ice
-        return 10.0 * np.log10(power + noise + leak[:, None]) + self._tvg[:, None]
+        # Under ice nothing moves: all but noise is the same in every ping.
+        still = (leak[:, None] + power > noise) & here.ice
+        return 10.0 * np.log10(power + noise + leak[:, None]) + self._tvg[:, None], still
 
     def _bottom(self, here: Situation, loss_db_m: float) -> FloatArray:
         """Return the bottom's level by slant range (range,), after TVG [dB re 1 m^2]; nothing nearer than the bottom."""

@@ -52,7 +52,7 @@ WHY: dict[Reason, tuple[str, str]] = {
     Reason.AT_LIMIT: ("As far as this picture goes", "120 ft is the most here. For deeper fish use another tool."),
     Reason.LOOK_BACK_LEAST: ("About 2 ft keeps what is under the boat", "None hides it, all of it shrinks the rest."),
     Reason.GAIN_SPECKLE: ("As hot as speckle allows", "Here the water itself is the limit: a little under where speckle first shows."),
-    Reason.GAIN_OVER_SPECKLE: ("Hotter than speckle clears: your lure needs it", "Mid-water turns grainy before it shows well. Clean goes less far."),
+    Reason.GAIN_OVER_SPECKLE: ("Hotter than speckle clears: your lure needs it", "Mid-water turns grainy before it shows well. If the grain bothers you, take Clean's value."),
     Reason.GAIN_JIG: ("Hot enough for your lure, no hotter", "Your lure stands out enough here. More only lifts clutter and runs echoes together."),
     Reason.GAIN_NO_HELP: ("More would not bring your lure out here", "What is about it comes up as it does. More only lifts clutter and runs echoes together."),
     Reason.GAIN_STRONG: ("Clear water: strong echoes are the limit, not speckle", "Speckle is far off. What stops you is bottom and fish running together."),
