@@ -32,8 +32,8 @@ GAIN_BOUNDS = (40.0, 92.0)
 PUNCH_BOUNDS = (40.0, 95.0)
 HIDE_BOUNDS = (0.0, 12.0)
 # Of the pings that truth stands beside every second is sampled: what differs from water to water matters more. The lure, which swings, is
-# looked at on all of them.
-EVERY = 2
+# looked at on all of them, of a school so many fish: what is found is judged on all.
+EVERY, MOST_FISH = 2, 12
 CELLS_A_PING = 1400
 RING_CELLS = 60
 # Quieting's noise estimate has settled: what is tuned is to last.
@@ -147,10 +147,9 @@ class CellSample:
                 picked = self._rng.choice(flat, min(CELLS_A_PING, len(flat)), replace=False)
                 sampled.append(developed.cells(picked))
                 water.append(open_water.ravel()[picked])
-            for row in truth:
-                if row.seen and (row.kind == "lure" or (row.kind == "fish" and whole)):
-                    who.append(row.id)
-                    marks += [developed.cells(part) for part in self._mark_and_ring(row, ping)]
+            for row in _looked_at(truth, fish=MOST_FISH if whole else 0):
+                who.append(row.id)
+                marks += [developed.cells(part) for part in self._mark_and_ring(row, ping)]
         self._cells = _joined([*sampled, *marks])
         self._water = np.concatenate(water)
         self._names = sorted(set(who))
@@ -225,6 +224,12 @@ class CellSample:
         found = (mean.tolist(), (share >= 0.5).tolist(), light.tolist())
         over_of, shown_of, light_of = (dict(zip(self._names, values, strict=True)) for values in found)
         return over_of, shown_of, light_of
+
+
+def _looked_at(truth: Sequence[TruthRow], *, fish: int) -> list[TruthRow]:
+    """Return the rows of the lure and of so many fish, where they are seen."""
+    some = {row.id for row in [row for row in truth if row.kind == "fish" and row.seen][:fish]}
+    return [row for row in truth if row.seen and (row.kind == "lure" or row.id in some)]
 
 
 def _bounced(level: Float32Array, ping: Ping, tvg: FloatArray) -> BoolArray:
