@@ -87,7 +87,7 @@ def run(words: list[str]) -> int:
 def _lines(plan: StoredPlan) -> list[str]:
     """Return a card as the page says it."""
     card, found = plan.card, measured(plan, LABELS)
-    hidden = found.lure is not None and found.lure.hidden > 0
+    hidden = found.hides_lure
     lines = [
         card_words.headline(card),
         card_words.lure_line(card) if found.lure is None else card_words.seen_line(found.lure, card.here.cover),

@@ -11,6 +11,7 @@ from PIL import Image
 from mudlamp.core.advice.answers import CoverKind
 from mudlamp.core.advice.forecast import Forecast, candidates
 from mudlamp.core.advice.looks import Side, Sign
+from mudlamp.core.advice.lure_seen import LureSeen
 from mudlamp.core.advice.styles import Style
 from mudlamp.core.controls import CONTROLS, GAIN
 from mudlamp.core.errors import DomainError
@@ -23,7 +24,7 @@ from mudlamp.services.cards.measuring import looks_of, settings_seen, sights_of
 from mudlamp.services.cards.pictures import Pictures
 from mudlamp.services.cards.questions import ask
 from mudlamp.services.cards.sight import lure_waters, sight
-from mudlamp.services.cards.stored import made_plan
+from mudlamp.services.cards.stored import Measured, made_plan
 from mudlamp.services.water.aboard import Aboard
 from mudlamp.services.words.card import cost_words, good_enough, seen_line
 from mudlamp.services.words.looks import jig_words, look_words, sight_lines
@@ -163,4 +164,8 @@ def test_a_setting_that_dims_the_jig_is_told_by_how_far_out_it_still_shows():
 def test_a_card_ends_with_a_pitch_that_lands_where_the_fish_are(pear):
     assert good_enough(pear.card, hidden=False) == "Pitch 15 ft. If you watched it fall all the way, go fish."
     assert "watch your line" in good_enough(pear.card, hidden=True)
+    seen = {
+        hidden: Measured(costs={}, lure=LureSeen(over_db=9.0, low_db=1.0, high_db=12.0, hidden=hidden, of=6)) for hidden in (0, 1, 3, 4)
+    }
+    assert [one.hides_lure for one in seen.values()] == [False, False, False, True]
     assert good_enough(plan_for(technique="vertical").card, hidden=False).startswith("Lower your jig to 13 ft.")

@@ -70,6 +70,11 @@ class Measured:
         """Where Gain and Punch show that they are too high, and where the stepped controls stop."""
         return Stops(speckle_gain=self.speckle_gain, solid_punch=self.solid_punch, lit_limits_pct=self.lit_limits_pct)
 
+    @property
+    def hides_lure(self) -> bool:
+        """Whether the lure is hidden on most of the waters: on fewer it is in the pictures."""
+        return self.lure is not None and 2 * self.lure.hidden > self.lure.of
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class TunedFigures:

@@ -182,7 +182,7 @@ def _looks(one: OpenCard, control: Control) -> list[LookView]:
     found = one.measured
     if found is None:
         return []
-    hidden = found.lure is not None and found.lure.hidden > 0
+    hidden = found.hides_lure
     return [
         LookView(
             setting=Setting(control=control, value=look.value),
@@ -303,7 +303,7 @@ def card_view(one: OpenCard, move: Move | None = None, *, is_demo: bool = False)
     # Those that are set are numbered; those that are left are not.
     numbers = iter(range(first, first + len(controls)))
     rows = [_row(one, 0 if _at_rest(one, control) else next(numbers), control) for control in controls]
-    hidden = one.measured is not None and one.measured.lure is not None and one.measured.lure.hidden > 0
+    hidden = one.measured is not None and one.measured.hides_lure
     return CardView(
         id=str(one.kept.id),
         name=one.kept.name or "",
