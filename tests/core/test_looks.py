@@ -61,6 +61,10 @@ def test_pictures_go_as_far_as_the_picture_is_spoiled_and_no_farther():
     assert (low.side, low.value, low.sign) == (Side.LOW, 44.0, Sign.NO_LURE)
     assert (right.value, right.sign) == (64.0, Sign.SHOWS)
     assert (high.value, high.sign) == (78.0, Sign.GRAINY)
+    # Where the jig is erased, or has hardly more over its surround than bare water, the right picture says so.
+    for lost in (replace(GOOD, erased=("lure",)), replace(GOOD, lure_over_clutter_db=3.0, bare_over_clutter_db=2.5)):
+        (hides,) = (one for one in receiver_looks(GAIN, 64.0, lambda gain, lost=lost: lost) if one.side is Side.RIGHT)
+        assert hides.sign is Sign.LURE_HIDES
     # At rest there is nothing lower; nobody notices what does nothing.
     assert [(one.side, one.sign) for one in receiver_looks(QUIETING, 1.0, lambda pings: GOOD)] == [
         (Side.RIGHT, Sign.SHOWS),

@@ -87,7 +87,6 @@ def run(words: list[str]) -> int:
 def _lines(plan: StoredPlan) -> list[str]:
     """Return a card as the page says it."""
     card, found = plan.card, measured(plan, LABELS)
-    hidden = found.hides_lure
     lines = [
         card_words.headline(card),
         card_words.lure_line(card) if found.lure is None else card_words.seen_line(found.lure, card.here.cover),
@@ -102,7 +101,7 @@ def _lines(plan: StoredPlan) -> list[str]:
         cue = cues.cue(row.control, row.start, found.stops)
         lines.append(f"    Look for: {cue}")
         looks = [
-            f"{card_words.shown(row.control, one.value)}: {look_words(CONTROLS[row.control], one, hidden=hidden)}"
+            f"{card_words.shown(row.control, one.value)}: {look_words(CONTROLS[row.control], one)}"
             for one in found.looks.get(row.control, ())
         ]
         lines += [f"    {look}" for look in looks]
@@ -112,4 +111,4 @@ def _lines(plan: StoredPlan) -> list[str]:
             for style in Style
             if row.styles[style] != row.start
         ]
-    return [*lines, *found.doubts, f"Good enough? {card_words.good_enough(card, hidden=hidden)}", card_words.around(card).caution]
+    return [*lines, *found.doubts, f"Good enough? {card_words.good_enough(card, hidden=found.hides_lure)}", card_words.around(card).caution]

@@ -54,7 +54,7 @@ def test_what_a_picture_says_is_what_the_receiver_shows(pear):
     assert (low.sign is Sign.NO_LURE) is ("lure" in gone.erased)
     hot = readings_of(with_control(card.setup, GAIN.name, high.value), card, batch)
     assert (high.sign is Sign.GRAINY) is (hot.clutter_fill_pct > readings_of(card.setup, card, batch).clutter_fill_pct + 6.0)
-    assert look_words(CONTROLS["gain"], low, hidden=False).startswith("Too low: ")
+    assert look_words(CONTROLS["gain"], low).startswith("Too low: ")
 
 
 def test_a_step_less_lets_another_sonars_spokes_through():
@@ -139,6 +139,8 @@ def test_a_jig_that_is_lost_in_speckle_is_not_called_clear():
     assert "clear" not in seen_line(found[0], CoverKind.OPEN)
     assert found[1].bare_db < 1.5
     assert "clear" in seen_line(found[1], CoverKind.OPEN)
+    assert "where bare water has +1;" in seen_line(replace(found[1], bare_db=1.0), CoverKind.OPEN)
+    assert "where bare water has" not in seen_line(replace(found[1], bare_db=0.9), CoverKind.OPEN)
 
 
 def test_a_setting_that_dims_the_jig_is_told_by_how_far_out_it_still_shows():
@@ -167,5 +169,5 @@ def test_a_card_ends_with_a_pitch_that_lands_where_the_fish_are(pear):
     seen = {
         hidden: Measured(costs={}, lure=LureSeen(over_db=9.0, low_db=1.0, high_db=12.0, hidden=hidden, of=6)) for hidden in (0, 1, 3, 4)
     }
-    assert [one.hides_lure for one in seen.values()] == [False, False, False, True]
+    assert [one.hides_lure for one in seen.values()] == [False, True, True, True]
     assert good_enough(plan_for(technique="vertical").card, hidden=False).startswith("Lower your jig to 13 ft.")

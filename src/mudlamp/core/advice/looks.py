@@ -4,6 +4,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
+from mudlamp.core.advice.lure_seen import is_hidden
 from mudlamp.core.controls import CONTROLS, DOWN_TO, GAIN, GHOST_CUT, HIDE_BELOW, PUNCH, REACH, Control
 from mudlamp.core.receiver.readings import Readings
 from mudlamp.core.setup import Window
@@ -43,6 +44,7 @@ class Sign(StrEnum):
     ROOM_BELOW = "room_below"
     ROOM_AHEAD = "room_ahead"
     SHOWS = "shows"
+    LURE_HIDES = "lure_hides"
     SAME = "same"
 
 
@@ -116,7 +118,7 @@ def receiver_looks(control: Control, start: float, seen: Callable[[float], Readi
         return tuple(next(([one] for one in tried if one.sign is not Sign.SAME), tried[-1:]))
 
     low, high = (look(side, _tried(control, start, way)) for side, way in ((Side.LOW, -1), (Side.HIGH, 1)))
-    return (*low, Look(side=Side.RIGHT, value=start, sign=Sign.SHOWS), *high)
+    return (*low, Look(side=Side.RIGHT, value=start, sign=Sign.LURE_HIDES if is_hidden(right) else Sign.SHOWS), *high)
 
 
 def _tried(control: Control, start: float, way: int) -> Sequence[float]:
@@ -133,7 +135,7 @@ def window_looks(control: Control, window: Window, *, depth_m: float, fish_m: tu
     low, high = control.held(SMALL * start), control.held(LARGE * start)
     if control is DOWN_TO:
         lost = Sign.BOTTOM_GONE if low < depth_m <= start else Sign.FISH_OUT if low < fish_m[1] else Sign.NOTHING_PAST
-        right = Sign.ROOM_BELOW if start >= depth_m else Sign.SHOWS
+        right = Sign.ROOM_BELOW if start >= depth_m else Sign.ROOM_AHEAD
     else:
         # Where the fish are near the edge, the edge comes in to them.
         low = control.held(min(low, max(fish_m[0], 0.9 * low)))

@@ -3,8 +3,16 @@
 from dataclasses import dataclass
 from enum import StrEnum
 
+from mudlamp.core.receiver.readings import Readings
+
 # So far over what is about it a lure is clear, and under the second gone [dB] (ours).
 CLEAR_DB, GONE_DB = 6.0, 2.0
+
+
+def is_hidden(readings: Readings) -> bool:
+    """Return whether a lure that could be seen is erased, or as good as lost in what is about it."""
+    stands_out = readings.lure_stands_out_db
+    return "lure" in (readings.erased or ()) or (stands_out is not None and stands_out < GONE_DB)
 
 
 class Way(StrEnum):

@@ -6,11 +6,10 @@ from dataclasses import replace
 import numpy as np
 
 from mudlamp.core.advice.autotune import Batch
-from mudlamp.core.advice.lure_seen import GONE_DB, LureSeen, Way
+from mudlamp.core.advice.lure_seen import LureSeen, Way, is_hidden
 from mudlamp.core.advice.planner import Card
 from mudlamp.core.casting.heads import SOLD_OZ
 from mudlamp.core.controls import GAIN
-from mudlamp.core.receiver.readings import Readings
 from mudlamp.core.setup import with_control
 from mudlamp.core.units import OUNCE_KG
 from mudlamp.services.cards.advising import batches_of, readings_of
@@ -30,7 +29,7 @@ def lure_seen(card: Card, aboard: Aboard, batches: Sequence[Batch]) -> LureSeen 
         over_db=round(float(np.mean(over)), 1),
         low_db=round(min(over), 1),
         high_db=round(max(over), 1),
-        hidden=sum(map(_is_hidden, readings)),
+        hidden=sum(map(is_hidden, readings)),
         of=len(readings),
         bare_db=round(float(np.mean([max(one.bare_over_clutter_db or 0.0, 0.0) for one in readings])), 1),
     )
@@ -52,10 +51,4 @@ def _with_a_way(found: LureSeen, card: Card, aboard: Aboard, batches: Sequence[B
 
 def _hides(card: Card, batches: Sequence[Batch], *, gain: float) -> bool:
     setup = with_control(card.setup, GAIN.name, gain)
-    return any(_is_hidden(readings_of(setup, card, batch)) for batch in batches)
-
-
-def _is_hidden(readings: Readings) -> bool:
-    """Return whether a lure that could be seen is erased, or as good as lost in what is about it."""
-    stands_out = readings.lure_stands_out_db
-    return "lure" in (readings.erased or ()) or (stands_out is not None and stands_out < GONE_DB)
+    return any(is_hidden(readings_of(setup, card, batch)) for batch in batches)

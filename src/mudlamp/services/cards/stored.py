@@ -72,8 +72,8 @@ class Measured:
 
     @property
     def hides_lure(self) -> bool:
-        """Whether the lure is hidden on most of the waters: on fewer it is in the pictures."""
-        return self.lure is not None and 2 * self.lure.hidden > self.lure.of
+        """Whether the lure is hidden on any of the waters."""
+        return self.lure is not None and self.lure.hidden > 0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

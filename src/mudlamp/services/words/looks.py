@@ -29,6 +29,7 @@ SIGNS = {
     Sign.ROOM_BELOW: "room under the bottom line",
     Sign.ROOM_AHEAD: "fish inside, room past them",
     Sign.SHOWS: "jig and fish show",
+    Sign.LURE_HIDES: "fish show, the jig hides",
     Sign.SAME: "hardly differs here",
 }
 SIDES = {
@@ -37,10 +38,8 @@ SIDES = {
 }
 
 
-def look_words(control: Control, look: Look, *, hidden: bool) -> str:
-    """Return what stands under a picture; `hidden` says that the right one does not show the jig either."""
-    if look.side is Side.RIGHT and look.sign is Sign.SHOWS and hidden:
-        return "Right: fish show, the jig hides"
+def look_words(control: Control, look: Look) -> str:
+    """Return what stands under a picture."""
     side = SIDES[control in WINDOW][look.side] if look.sign is not Sign.SAME else {Side.LOW: "Lower", Side.HIGH: "Higher"}[look.side]
     figure = feet(look.figure) if look.sign is Sign.NOTHING_PAST else look.figure
     return f"{side}: {SIGNS[look.sign].format(figure=f'{figure:.0f}')}"

@@ -182,13 +182,12 @@ def _looks(one: OpenCard, control: Control) -> list[LookView]:
     found = one.measured
     if found is None:
         return []
-    hidden = found.hides_lure
     return [
         LookView(
             setting=Setting(control=control, value=look.value),
             src=_src(one, query := f"control={control.name}&value={look.value:.6g}"),
             large=_src(one, f"{query}&size=large"),
-            words=look_words(control, look, hidden=hidden),
+            words=look_words(control, look),
             right=look.side is Side.RIGHT,
         )
         for look in found.looks.get(control.name, ())
