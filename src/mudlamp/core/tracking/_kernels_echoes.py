@@ -201,42 +201,50 @@ def components(hit, power, gap, run_first, run_last, run_beam, parent, table):
     return count, runs
 
 
+# A peak is the loudest of so many beams and cells to each side.
+PEAK_BEAMS, PEAK_BINS = 1, 2
+
+
 @njit(cache=True, nogil=True)
-def _is_peak(power, b, k, beam_half, bin_half):
+def _is_peak(power, b, k):
     beams, bins = power.shape
     here = power[b, k]
-    for i in range(max(b - beam_half, 0), min(b + beam_half + 1, beams)):
-        for j in range(max(k - bin_half, 0), min(k + bin_half + 1, bins)):
+    for i in range(max(b - PEAK_BEAMS, 0), min(b + PEAK_BEAMS + 1, beams)):
+        for j in range(max(k - PEAK_BINS, 0), min(k + PEAK_BINS + 1, bins)):
             if power[i, j] > here:
                 return False
     return True
 
 
 @njit(cache=True, nogil=True)
-def _next_peak(power, first_run, after, run_first, run_last, run_beam, floor, peak_beam, peak_bin, found, range_m, beam_step, gap_m):
-    """Return the power of a component's strongest peak at least `gap_m` from those found, and write where it is; -1 where there is none."""
-    bin_m = range_m[1] - range_m[0]
-    best = -1.0
+def _peaks(power, first_run, after, run_first, run_last, run_beam, floor, beam, bin_):
+    """Write where a component's peaks over `floor` are, in no order; return how many."""
+    count = 0
     i = first_run
     while i >= 0:
         b = run_beam[i]
         for k in range(run_first[i], run_last[i] + 1):
-            p = power[b, k]
-            if p <= best or p < floor:
-                continue
-            clear = True
-            for n in range(found):
-                dr = (k - peak_bin[n]) * bin_m
-                da = (b - peak_beam[n]) * beam_step * range_m[k]
-                if dr * dr + da * da < gap_m * gap_m:
-                    clear = False
-                    break
-            if clear and _is_peak(power, b, k, 2, 4):
-                best = p
-                peak_beam[found] = b
-                peak_bin[found] = k
+            if power[b, k] >= floor and count < len(beam) and _is_peak(power, b, k):
+                beam[count] = b
+                bin_[count] = k
+                count += 1
         i = after[i]
-    return best
+    return count
+
+
+@njit(cache=True, nogil=True)
+def _stands_apart(b, k, peak_beam, peak_bin, found, range_m, beam_step, look_rad, wide_m, tall_m):
+    """Return whether a peak lies outside the ellipse about each of those found, `wide_m` by `tall_m` in half axes, level and upright."""
+    bin_m = range_m[1] - range_m[0]
+    sine, cosine = math.sin(look_rad - b * beam_step), math.cos(look_rad - b * beam_step)
+    for n in range(found):
+        dr = (k - peak_bin[n]) * bin_m
+        da = (b - peak_beam[n]) * beam_step * range_m[k]
+        level = (dr * sine - da * cosine) / wide_m
+        upright = (dr * cosine + da * sine) / tall_m
+        if level * level + upright * upright < 1.0:
+            return False
+    return True
 
 
 @njit(cache=True, nogil=True)
@@ -270,15 +278,24 @@ def _share_out(power, first_run, after, run_first, run_last, run_beam, peak_beam
 
 
 @njit(cache=True, nogil=True)
-def split_components(power, runs, run_first, run_last, run_beam, parent, after, count, table, range_m, beam_step, gap_m, depth, out):
-    """Split components that hold several peaks at least `gap_m` apart and at most a factor `depth` under the strongest.
+def split_components(
+    power, runs, run_first, run_last, run_beam, parent, after, count, table, range_m, beam_step, look_rad, wide_m, tall_m, depth, most, out
+):
+    """Split components that hold several peaks, each at most a factor `depth` under the strongest and outside an ellipse about all stronger ones.
 
-    Cells go to their nearest peak. `after` is scratch: the runs of a component, linked. Returns how many rows of `out` are filled.
+    The ellipse's half axes are `wide_m` along the ground and `tall_m` upright, where the first beam looks `look_rad` off plumb: a fish lies
+    level. The strongest `most` peaks are taken. Cells go to their nearest peak. `after` is scratch: the runs of a component, linked.
+    Returns how many rows of `out` are filled.
     """
-    most = 24
     filled = 0
     peak_beam = np.zeros(most, np.int64)
     peak_bin = np.zeros(most, np.int64)
+    cells = 0
+    for i in range(runs):
+        cells += run_last[i] - run_first[i] + 1
+    beam = np.zeros(cells, np.int64)
+    bin_ = np.zeros(cells, np.int64)
+    loud = np.zeros(cells)
     first = np.full(count, -1, np.int64)
     for i in range(runs - 1, -1, -1):
         j = i
@@ -289,15 +306,15 @@ def split_components(power, runs, run_first, run_last, run_beam, parent, after, 
             after[i] = first[row]
             first[row] = i
     for row in range(count):
+        peaks = _peaks(power, first[row], after, run_first, run_last, run_beam, table[row, 6] * depth, beam, bin_)
+        for n in range(peaks):
+            loud[n] = -power[beam[n], bin_[n]]
         found = 0
-        floor = table[row, 6] * depth
-        while found < most:
-            best = _next_peak(
-                power, first[row], after, run_first, run_last, run_beam, floor, peak_beam, peak_bin, found, range_m, beam_step, gap_m
-            )
-            if best < 0.0:
-                break
-            found += 1
+        for n in np.argsort(loud[:peaks]):
+            if found < most and _stands_apart(beam[n], bin_[n], peak_beam, peak_bin, found, range_m, beam_step, look_rad, wide_m, tall_m):
+                peak_beam[found] = beam[n]
+                peak_bin[found] = bin_[n]
+                found += 1
         if filled + max(found, 1) > out.shape[0]:
             break
         if found < 2:

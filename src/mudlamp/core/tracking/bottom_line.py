@@ -19,6 +19,10 @@ STEP_COST_DB, LEDGE_COST_DB = 0.9, 30.0
 DEEPER_DB = 6.0
 # The second echo of a bottom lies twice as deep and is weaker: it loses so much.
 SECOND_DB = 12.0
+# What hangs over a bottom, so far over it [m], hides it not: a layer that has another under it, hardly weaker, loses so much.
+UNDER_M, UNDER_WEAKER_DB, OVER_ANOTHER_DB = (0.3, 0.9), 12.0, 6.0
+# A layer so much weaker than another at half its depth is that one's second echo.
+SECOND_WEAKER_DB = 3.0
 # A bottom stands out from the water over it by so much, where nothing hangs there; that water begins and ends so far over it [m].
 OVER_WATER_DB = 9.0
 WATER_M = (0.5, 1.8)
@@ -133,6 +137,7 @@ def _line(mean: FloatArray) -> FloatArray:
     worth = np.maximum(level, FAINT_DB) - FAINT_DB
     half = np.arange(STEPS) // 2
     worth = np.where(level[:, half] > level, np.maximum(worth - SECOND_DB, 0.0), worth)
+    worth = np.where(_has_another_under(level, half), np.maximum(worth - OVER_ANOTHER_DB, 0.0), worth)
     worth += np.where(worth > 0.0, DEEPER_DB * np.linspace(0.0, 1.0, STEPS), 0.0)
     worth[:, : int(LEAST_M / STEP_M)] = 0.0
     line = np.zeros(STRETCHES, np.int64)
@@ -148,6 +153,19 @@ def _line(mean: FloatArray) -> FloatArray:
         depth[depth < LEAST_SHARE * np.median(depth[known])] = np.nan
     # Smoothed, but no farther than it is known: past its last stretch may lie a ledge.
     return _bridged(np.where(np.isfinite(depth), _smoothed(depth), np.nan))
+
+
+def _has_another_under(level: FloatArray, half: IntArray) -> BoolArray:
+    """Return which layers, of levels (stretch, step of depth) [dB], have one hardly weaker a little deeper: fish over the bottom have.
+
+    `half` (step,) is the step at half the depth: a layer much weaker than that one is its second echo, and no bottom.
+    """
+    first, last = (round(far / STEP_M) for far in UNDER_M)
+    own = np.where(level[:, half] > level + SECOND_WEAKER_DB, -np.inf, level)
+    padded = np.pad(own, ((0, 0), (0, last)), constant_values=-np.inf)
+    under = np.lib.stride_tricks.sliding_window_view(padded[:, first:], last - first + 1, axis=1).max(axis=2)
+    found: BoolArray = (under > level - UNDER_WEAKER_DB) & (under > FAINT_DB)
+    return found
 
 
 def _is_sharp(mean: FloatArray, line: IntArray) -> tuple[BoolArray, FloatArray]:

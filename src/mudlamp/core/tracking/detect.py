@@ -28,9 +28,11 @@ MOST_COMPONENTS = 3000
 # Of all echoes so many are kept, under a flat fan fewer: there the bottom is a field of dots.
 MOST_KEPT, MOST_KEPT_FLAT = 260, 200
 JOIN_GAP_M = 0.05
-# Two fish side by side part when their peaks are this far apart; one fish's head and tail are nearer.
-PART_GAP_M = 0.25
-PART_DEPTH = 0.05
+# Two fish part when one's peak lies outside an ellipse about the other's, of these half axes along the ground and upright: a fish lies
+# level, and one's head and tail are nearer. Under a flat fan it is a circle.
+PART_WIDE_M, PART_TALL_M, PART_FLAT_M = 0.35, 0.10, 0.30
+# No peak counts that is so much weaker, in power, than the strongest of its component; of one component so many are taken.
+PART_DEPTH, MOST_PARTS = 0.01, 64
 # How many sums of a component the kernels keep.
 SUMS = 8
 # Half-power width of a Gaussian in standard deviations.
@@ -134,7 +136,7 @@ class Detector:
         return self._mean
 
     def _find(self, ping: Ping, plane: GroundPlane) -> Detections:
-        sonar = ping.setup
+        sonar, flat = ping.setup, plane.plane.is_flat
         last_bin = self.bottom.last_bins(ping, plane, self._mean)
         guard, reference = max(2, round(GUARD_M / sonar.bin_m)), max(6, round(REFERENCE_M / sonar.bin_m))
         floor = 10.0 ** (FLOOR_DB / 20.0) / MULTIPLIER
@@ -163,8 +165,11 @@ class Detector:
             self._table,
             sonar.range_m,
             sonar.beam_step_rad,
-            PART_GAP_M,
+            0.0 if flat else plane.plane.tilt_rad - float(sonar.beam_angle_rad[0]),
+            PART_FLAT_M if flat else PART_WIDE_M,
+            PART_FLAT_M if flat else PART_TALL_M,
             PART_DEPTH,
+            MOST_PARTS,
             self._parts,
         )
         rows = self._parts[:count]
@@ -181,7 +186,7 @@ class Detector:
             BEAM_REFERENCE,
             contrast,
         )
-        if plane.plane.is_flat:
+        if flat:
             # The bottom's dots stand out as fish do, but they are as short as the pulse.
             kept = np.argsort(-_spread_bins(rows), kind="stable")[:MOST_KEPT_FLAT]
         else:

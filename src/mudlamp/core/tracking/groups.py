@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from mudlamp.core.arrays import FloatArray
-from mudlamp.core.tracking.detect import PART_GAP_M
+from mudlamp.core.tracking.detect import PART_TALL_M, PART_WIDE_M
 from mudlamp.core.tracking.track import Kind
 from mudlamp.core.tracking.tracker import TrackView
 
@@ -56,7 +56,7 @@ def schools_of(views: Sequence[TrackView], *, beam_width_rad: float) -> list[Sch
         middle = at.mean(axis=0)
         within = np.linalg.norm(at - middle, axis=1) < SCHOOL_WITHIN_M
         range_m = float(np.mean([fish[i].range_m for i in members]))
-        about, spread = counted(int(within.sum()), _area_m2(at[within]), PART_GAP_M * max(PART_GAP_M, range_m * beam_width_rad))
+        about, spread = counted(int(within.sum()), _area_m2(at[within]), PART_WIDE_M * max(PART_TALL_M, range_m * beam_width_rad))
         more = len(members) - int(within.sum())
         if about + more > MOST_SINGLE:
             found.append(
@@ -128,4 +128,4 @@ def _area_m2(places: FloatArray) -> float:
 def _reach_m(places: FloatArray) -> float:
     """Return how far from their middle nine of ten places (N, 2) are [m], at least what can be parted."""
     away = np.linalg.norm(places - places.mean(axis=0), axis=1)
-    return max(float(np.quantile(away, 0.9)), PART_GAP_M)
+    return max(float(np.quantile(away, 0.9)), PART_WIDE_M)
