@@ -72,7 +72,15 @@ SIGNS = (
     Sign(
         more=Word.FLICKERS,
         less=Word.STEADY,
-        traits=("level_step_db", "level_swing_db", "beat_share", "beat_hz", "length_step_m", "about_level_step_db"),
+        traits=(
+            "level_step_db",
+            "level_swing_db",
+            "beat_share",
+            "beat_hz",
+            "length_step_m",
+            "about_level_step_db",
+            "changed_power_db_next",
+        ),
     ),
     Sign(
         more=Word.MOVES,

@@ -43,6 +43,8 @@ MEANS = (
 )
 # And how far it steps from one echo to the next: level [dB], length [m], place [m].
 STEPS = ("level_step_db", "length_step_m", "place_step_m")
+# How a mark changed against the ping before, a moment ago and a second ago: cells, power and peak [dB], shape (`_kernels_changes.py`).
+CHANGES = tuple(f"{what}_{since}" for since in ("next", "soon", "later") for what in ("cells_db", "power_db", "peak_db", "shape"))
 HISTORY_S = 6.0
 # Between a hanging fish's fins and a fast tail [Hz].
 BEATS_HZ = np.linspace(0.5, 3.8, 12)
@@ -87,6 +89,15 @@ class Fixes:
         self._level[self._last] = level_db
         self._aim[self._last] = aim_rad
         self._last += 1
+
+    def time_s(self, before: int) -> float:
+        """Return when the moment was that lies so many before the newest [s]."""
+        return float(self._time[self._last - 1 - before])
+
+    def place(self, before: int) -> tuple[float, float]:
+        """Return the place in the plane [m] at the moment that lies so many before the newest."""
+        at = self._place[self._last - 1 - before]
+        return float(at[0]), float(at[1])
 
     def sweep(self, *, since_s: float) -> tuple[FloatArray, FloatArray]:
         """Return where the fan looked (N,) [rad] and the levels (N,) [dB] since a time."""
@@ -162,6 +173,7 @@ class Track:
     means: FloatArray = field(default_factory=lambda: np.zeros(len(MEANS)))
     steps: list[float] = field(default_factory=lambda: [0.0] * len(STEPS))
     newest: tuple[float, float, float, float] | None = None
+    changes: FloatArray = field(default_factory=lambda: np.full(len(CHANGES), np.nan))
     crowd: float = 0.0
     company: float = 0.0
     roam_m: float = 0.0

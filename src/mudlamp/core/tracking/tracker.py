@@ -9,9 +9,10 @@ import numpy as np
 from mudlamp.core.arrays import FloatArray
 from mudlamp.core.errors import DomainError
 from mudlamp.core.hand import HandEvent
-from mudlamp.core.ping import Ping, SonarSetup
+from mudlamp.core.ping import Ping
 from mudlamp.core.plane import GroundPlane, Travel
 from mudlamp.core.tracking import associate, filter
+from mudlamp.core.tracking.changes import Changes
 from mudlamp.core.tracking.classes import FishClass, Identity, Priors, kind_of
 from mudlamp.core.tracking.classify import KINDS, odds
 from mudlamp.core.tracking.clutter import ClutterMap
@@ -91,6 +92,7 @@ class Tracker:
         self.identifier, self.sizer = Identifier(learned.classes, priors), Sizer(learned.lengths)
         self.detector = Detector()
         self.clutter = ClutterMap()
+        self.changes = Changes()
         self.hand = HandWatch()
         self.health = PingWatch()
         self._forest = learned.kinds
@@ -125,7 +127,8 @@ class Tracker:
         self._aim_rad = ping.pose.heading_rad
         used = self._associate(found, *self._predict(dt), ping.time_s)
         self._give_birth(found, used, ping.time_s)
-        self._live_on(found, plane, ping.setup, ping.time_s, dt)
+        self._live_on(found, plane, ping, dt)
+        self.changes.remember(ping, plane)
         self._find_sides(ping, plane)
         return self._views(ping)
 
@@ -150,7 +153,7 @@ class Tracker:
         """Let all tracks go: what was followed may be anywhere by now, and the map of the ground is of another place."""
         self.tracks = []
         self._last_s = None
-        self.clutter = ClutterMap()
+        self.clutter, self.changes = ClutterMap(), Changes()
 
     def _wait(self, time_s: float) -> None:
         """Let a ping pass that tells nothing."""
@@ -246,8 +249,8 @@ class Tracker:
             track.fixes.add(time_s, place, track.level_db, self._aim_rad)
             self.tracks.append(track)
 
-    def _live_on(self, found: Detections, plane: GroundPlane, setup: SonarSetup, time_s: float, dt_s: float) -> None:
-        kept = []
+    def _live_on(self, found: Detections, plane: GroundPlane, ping: Ping, dt_s: float) -> None:
+        kept, time_s = [], ping.time_s
         share = math.exp(-dt_s / STEADINESS_S)
         for track in self.tracks:
             track.score = share * track.score + (1.0 - share) * (1.0 if track.seen_s == time_s else 0.0)
@@ -257,7 +260,7 @@ class Tracker:
             if not self._is_lost(track, time_s) and not _left_the_water(track, plane, time_s):
                 kept.append(track)
         self.tracks = kept
-        self._describe(found, plane, setup, time_s, dt_s)
+        self._describe(found, plane, ping, dt_s)
 
     def _find_sides(self, ping: Ping, plane: GroundPlane) -> None:
         """Work out how far to a side fish and lure are, each every few pings; a flat fan sweeps up and down at no turn of the boat."""
@@ -278,14 +281,16 @@ class Tracker:
             return silent > LOSE_TENTATIVE_S or (time_s - track.born_s > 1.0 and track.score < 0.35)
         return silent > LOSE_S
 
-    def _describe(self, found: Detections, plane: GroundPlane, setup: SonarSetup, time_s: float, step_s: float) -> None:
+    def _describe(self, found: Detections, plane: GroundPlane, ping: Ping, step_s: float) -> None:
         """Bring kinds up to date: each track every few pings, in turn, for kinds change slowly."""
+        setup, time_s = ping.setup, ping.time_s
         self._turn += 1
         everyone = [track for track in self.tracks if track.confirmed]
         due = [track for track in everyone if not (track.odds and (track.number + self._turn) % DESCRIBE_EVERY)]
         if due:
             for track in due:
                 _note_motion(track, time_s)
+            self.changes.look_at(due, ping, plane)
             traits = traits_of(
                 due,
                 everyone,

@@ -13,7 +13,7 @@ from mudlamp.core.tracking.clutter import RUNS, SILENT_DB, ClutterMap
 from mudlamp.core.tracking.detect import Detections, Detector
 from mudlamp.core.tracking.hand_watch import HAND_TRAITS, HandWatch
 from mudlamp.core.tracking.sway import Sway
-from mudlamp.core.tracking.track import MEANS, STEPS, Track
+from mudlamp.core.tracking.track import CHANGES, MEANS, STEPS, Track
 
 # Against the mean of the tracks about it: what a tree's limbs share a fish among them does not.
 ABOUT = ("about_level_db", "about_length_m", "about_level_step_db", "about_length_step_m", "about_place_step_m", "about_roam_m")
@@ -54,6 +54,8 @@ TRAITS = (
     "swing_rad_s",
     "glide_m_s",
     "step_s",
+    *(f"changed_{name}" for name in CHANGES),
+    *(f"about_changed_{name}" for name in CHANGES),
     *HAND_TRAITS,
 )
 CROWD_M, COMPANY_M, NEAR_M, SHOAL_M, ABOUT_M = 0.8, 0.6, 1.0, 4.0, 2.5
@@ -128,6 +130,7 @@ def traits_of(
             np.full(len(due), sway.swing_rad_s),
             np.full(len(due), sway.glide_m_s),
             np.full(len(due), step_s),
+            *_changes(due, everyone, places),
             hand.traits(places, own[:, 5], np.array([track.born_s for track in due]), time_s=time_s, is_flat=flat),
         )
     )
@@ -198,6 +201,15 @@ def _neighbors(due: Sequence[Track], everyone: Sequence[Track], places: FloatArr
         np.hypot(shift[:, 0], shift[:, 1]),
         np.hypot(shift[:, 2], shift[:, 3]),
     )
+
+
+def _changes(due: Sequence[Track], everyone: Sequence[Track], places: FloatArray) -> tuple[FloatArray, FloatArray]:
+    """Return how tracks changed (N, len(CHANGES)), and how the tracks about each did against that."""
+    own = np.array([track.changes for track in due])
+    state = np.array([track.state for track in everyone])
+    gap = np.sqrt(((places[:, None, :] - state[None, :, :2]) ** 2).sum(axis=2))
+    about = (gap < ABOUT_M) & (gap > 1e-9)
+    return own, _mean_of(about, np.array([track.changes for track in everyone])) - own
 
 
 def _told(tracks: Sequence[Track]) -> tuple[FloatArray, FloatArray, FloatArray]:
