@@ -44,6 +44,20 @@ def test_a_tree_on_the_bottom_does_not_lift_it():
     assert _line(mean)[45:85] == pytest.approx(6.0, abs=0.25)
 
 
+def test_a_school_brighter_than_the_bottom_under_it_does_not_lift_it():
+    mean = water()
+    lay(mean, 2.5, -46.0, range(40, 90))
+    for column in range(55, 66):
+        lay(mean, 1.9 + 0.02 * (column % 5), -42.0, [column])
+    # Among the fish it may be unknown: then nothing is cut off.
+    line = _line(mean)[45:85]
+    assert line[np.isfinite(line)] == pytest.approx(2.5, abs=0.25)
+    assert np.isfinite(line).sum() > 20
+    # Much brighter, it is the bottom, and what shows under it is not.
+    lay(mean, 1.9, -25.0, range(40, 90))
+    assert _line(mean)[45:85] == pytest.approx(1.9, abs=0.25)
+
+
 def test_past_a_ledge_that_hides_the_bottom_nothing_is_known():
     mean = water()
     lay(mean, 5.0, -25.0, range(40, 65))

@@ -3,7 +3,7 @@
 import numpy as np
 import pytest
 
-from mudlamp.core.tracking.detect import PART_GAP_M
+from mudlamp.core.tracking.detect import PART_WIDE_M
 from mudlamp.core.tracking.groups import MOST_FOR_ONE, clouds_of, counted, schools_of
 from mudlamp.core.tracking.track import Kind
 from mudlamp.core.tracking.tracker import TrackView
@@ -33,9 +33,11 @@ def seen_apart(places, gap):
 @pytest.mark.parametrize("count", [30, 45, 70])
 def test_a_school_is_counted_through_what_merges(count):
     rng = np.random.default_rng(count)
+    # What is parted at 8 m, by a beam of 0.02.
+    cell = np.array([PART_WIDE_M, 0.16])
     said, inside = [], 0
     for _ in range(60):
-        school = max(schools_of(views_at(seen_apart(strewn(rng, count, 1.3), PART_GAP_M)), beam_width_rad=0.02), key=lambda one: one.about)
+        school = max(schools_of(views_at(seen_apart(strewn(rng, count, 1.3), cell)), beam_width_rad=0.02), key=lambda one: one.about)
         said.append(school.about)
         inside += school.low <= count <= school.high
     assert np.mean(said) == pytest.approx(count, rel=0.15)

@@ -240,11 +240,24 @@ def test_a_component_with_two_far_peaks_is_parted_and_its_power_kept():
     assert count == 1
     range_m = (np.arange(60) + 0.5) * 0.03 + 8.0
     after = np.zeros(200, np.int32)
-    split = _kernels_echoes.split_components(power, found, *runs, after, count, table, range_m, 0.012, 0.33, 0.05, parts)
-    assert split == 2
+
+    def split(look_rad, wide_m, tall_m, depth=0.05, most=24):
+        return _kernels_echoes.split_components(
+            power, found, *runs, after, count, table, range_m, 0.012, look_rad, wide_m, tall_m, depth, most, parts
+        )
+
+    assert split(0.0, 0.33, 0.33) == 2
     assert parts[:2, 0].sum() == pytest.approx(table[0, 0], rel=1e-6)
-    whole = _kernels_echoes.split_components(power, found, *runs, after, count, table, range_m, 0.012, 9.0, 0.05, parts)
-    assert whole == 1
+    assert split(0.0, 9.0, 9.0) == 1
+    # The weaker one is 0.6 of the stronger.
+    assert split(0.0, 0.33, 0.33, depth=0.7) == 1
+    assert split(0.0, 0.33, 0.33, most=1) == 1
+    # They lie 0.3 m apart along range and 0.83 m across: looking level, that is upright; looking straight down, level.
+    level_beam = math.pi / 2.0 + 16 * 0.012
+    assert split(level_beam, 9.0, 0.7) == 2
+    assert split(level_beam, 9.0, 0.9) == 1
+    assert split(16 * 0.012, 0.7, 9.0) == 2
+    assert split(16 * 0.012, 9.0, 0.7) == 1
 
 
 def test_cover_seen_from_a_place_shows_its_fronts_and_its_sticks_square():

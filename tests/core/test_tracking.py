@@ -79,6 +79,17 @@ def test_two_fish_side_by_side_part():
     assert np.count_nonzero(found.level_db > -46.0) == 2
 
 
+def test_of_two_fish_one_over_the_other_each_is_seen_and_a_long_fish_is_one():
+    # Looking level: 0.23 m apart across the beams is upright, 0.23 m apart along range may be one fish's head and tail.
+    level = int(np.argmin(np.abs(POSE.tilt_rad - SETUP.beam_angle_rad - math.pi / 2.0))) + 10
+    over, behind = np.full((192, 700), 1e-8), np.full((192, 700), 1e-8)
+    for power, other in ((over, (level + 3, 370)), (behind, (level, 383))):
+        blob(power, level, 370, -38.0, bins=9.0)
+        blob(power, *other, -39.0, bins=9.0)
+    assert len(Detector().detect(ping_of(over, 0))) == 2
+    assert len(Detector().detect(ping_of(behind, 0))) == 1
+
+
 def found_of(power, places, setup=SETUP):
     """How many of some places (beam, range_bin) are found within half a foot."""
     found = Detector().detect(ping_of(power, 0, setup=setup))
@@ -90,10 +101,10 @@ def found_of(power, places, setup=SETUP):
 def test_in_a_school_no_fish_hides_its_neighbors(count):
     rng, power = np.random.default_rng(1), np.full((192, 700), 1e-8)
     places = []
-    # A school 7 by 14 ft, a foot and more apart.
+    # A school 7 by 14 ft, 15 in and more apart.
     while len(places) < count:
         b, k = int(rng.integers(60, 110)), int(rng.integers(340, 460))
-        if all(math.hypot((b - i) * 0.086, (k - j) * 0.0174) > 0.32 for i, j in places):
+        if all(math.hypot((b - i) * 0.086, (k - j) * 0.0174) > 0.38 for i, j in places):
             places.append((b, k))
             blob(power, b, k, -38.0, bins=5.0)
     assert found_of(power, places) == count

@@ -13,6 +13,8 @@ from mudlamp.core.tracking.track import CHANGES, Track
 
 # Against the last ping the mark is looked at where it was then; against these moments before [s], at the same place on the ground.
 AGO_S = (0.3, 1.0)
+# Pings are kept so long [s], a little longer than they are wanted: their times are not exact.
+KEPT_S = 1.02
 # A ping this far from the wanted moment will do, as a share of how long ago it is.
 OFF_SHARE = 0.35
 # How far about a mark is looked: beams, and along range [m].
@@ -34,7 +36,7 @@ class Changes:
             self._setup = ping.setup
             self._pings.clear()
         self._pings.append((ping.time_s, ping.echo_level_db, plane))
-        while ping.time_s - self._pings[0][0] > AGO_S[-1]:
+        while ping.time_s - self._pings[0][0] > KEPT_S:
             self._pings.popleft()
 
     def look_at(self, due: Sequence[Track], ping: Ping, plane: GroundPlane) -> None:
