@@ -56,8 +56,10 @@ class Changes:
             then_s, level, before = min(self._pings, key=lambda one: abs(ping.time_s - ago_s - one[0]))
             if abs(ping.time_s - ago_s - then_s) < OFF_SHARE * ago_s:
                 found[:, number * width : (number + 1) * width] = self._between(ping, plane, places, level, before, places)
-        for track, row in zip(heard, found, strict=True):
-            track.changes = gathered_known(track.changes, row, share=max(SHARE, 1.0 / (track.told + 1)))
+        share = np.array([max(SHARE, 1.0 / (track.told + 1)) for track in heard])
+        leaned = gathered_known(np.array([track.changes for track in heard]), found, share=share[:, None])
+        for track, row in zip(heard, leaned, strict=True):
+            track.changes = row
 
     @staticmethod
     def _between(
@@ -81,7 +83,7 @@ def _cells(setup: SonarSetup, plane: GroundPlane, places: FloatArray) -> tuple[I
     return cells_of(setup, *plane.polar(places))
 
 
-def gathered_known(before: FloatArray, newest: FloatArray, *, share: float) -> FloatArray:
-    """Return means (K,) leaned by a share toward the newest figures, where those are known; what was never known starts with them."""
+def gathered_known(before: FloatArray, newest: FloatArray, *, share: FloatArray) -> FloatArray:
+    """Return means (N, K) leaned by shares (N, 1) toward the newest figures, where those are known; what was never known starts with them."""
     leaned = np.where(np.isnan(before), newest, before + share * (newest - before))
     return np.where(np.isnan(newest), before, leaned)

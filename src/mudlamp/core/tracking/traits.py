@@ -60,6 +60,8 @@ TRAITS = (
 )
 CROWD_M, COMPANY_M, NEAR_M, SHOAL_M, ABOUT_M = 0.8, 0.6, 1.0, 4.0, 2.5
 SMALL_DB = -42.0
+# What is nearer than this is the track itself [m].
+ITSELF_M = 1e-9
 OLDEST_S = 10.0
 # How far off, in how many directions, and how near to a place [m] its surrounds are looked at.
 RAY_STEPS_M, RAYS, RAY_HALF_M = np.array([0.25, 0.5, 0.85]), 16, 0.07
@@ -168,9 +170,9 @@ def _surrounds(places: FloatArray, detector: Detector, setup: SonarSetup, plane:
 def _company(due: Sequence[Track], places: FloatArray, found: Detections) -> tuple[FloatArray, FloatArray]:
     """Return how many small echoes, and how many echoes, are about each track lately; each track remembers."""
     if len(found):
-        gap2 = ((places[:, None, :] - found.place[None, :, :]) ** 2).sum(axis=2)
-        near = np.count_nonzero((gap2 < CROWD_M**2) & (found.level_db < SMALL_DB), axis=1)
-        around = np.maximum(np.count_nonzero(gap2 < COMPANY_M**2, axis=1) - 1, 0)
+        gap = _gaps_m(places, found.place)
+        near = np.count_nonzero((gap < CROWD_M) & (found.level_db < SMALL_DB), axis=1)
+        around = np.maximum(np.count_nonzero(gap < COMPANY_M, axis=1) - 1, 0)
         for track, many, company in zip(due, near.tolist(), around.tolist(), strict=True):
             track.crowd += 0.22 * (many - track.crowd)
             track.company += 0.115 * (company - track.company)
@@ -184,8 +186,8 @@ def _neighbors(due: Sequence[Track], everyone: Sequence[Track], places: FloatArr
     """
     state, looks, shifts = _told(everyone)
     own, own_looks, own_shifts = _told(due)
-    gap = np.sqrt(((places[:, None, :] - state[None, :, :2]) ** 2).sum(axis=2))
-    gap[gap < 1e-9] = np.inf
+    gap = _gaps_m(places, state[:, :2])
+    gap[gap < ITSELF_M] = np.inf
     nearest = gap.argmin(axis=1)
     away = gap[np.arange(len(due)), nearest]
     louder = np.where(np.isfinite(away), looks[nearest, 0] - own_looks[:, 0], np.nan)
@@ -206,10 +208,16 @@ def _neighbors(due: Sequence[Track], everyone: Sequence[Track], places: FloatArr
 def _changes(due: Sequence[Track], everyone: Sequence[Track], places: FloatArray) -> tuple[FloatArray, FloatArray]:
     """Return how tracks changed (N, len(CHANGES)), and how the tracks about each did against that."""
     own = np.array([track.changes for track in due])
-    state = np.array([track.state for track in everyone])
-    gap = np.sqrt(((places[:, None, :] - state[None, :, :2]) ** 2).sum(axis=2))
-    about = (gap < ABOUT_M) & (gap > 1e-9)
+    gap = _gaps_m(places, np.array([track.state for track in everyone])[:, :2])
+    about = (gap < ABOUT_M) & (gap > ITSELF_M)
     return own, _mean_of(about, np.array([track.changes for track in everyone])) - own
+
+
+def _gaps_m(first: FloatArray, second: FloatArray) -> FloatArray:
+    """Return how far places (N, 2) lie from places (M, 2): (N, M) [m]."""
+    ahead, other = first[:, 0, None] - second[None, :, 0], first[:, 1, None] - second[None, :, 1]
+    gaps: FloatArray = np.sqrt(ahead * ahead + other * other)
+    return gaps
 
 
 def _told(tracks: Sequence[Track]) -> tuple[FloatArray, FloatArray, FloatArray]:
