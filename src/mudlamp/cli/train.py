@@ -31,8 +31,8 @@ def run(words: list[str]) -> int:
     parser.add_argument(
         "--waters",
         type=ranged(8, SEEDS[-1], whole=True),
-        default=835,
-        help="how many drawn waters to learn on, from seed 1 on (default 835, what ships; half as many again with all species as often)",
+        default=520,
+        help="how many drawn waters to learn on, from seed 1 on (default 520, what ships; half as many again with all species as often)",
     )
     parser.add_argument("--seconds", type=ranged(5.0, 60.0, "s"), default=14.0, help="how long each is fished (default 14)")
     parser.add_argument(

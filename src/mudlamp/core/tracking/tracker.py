@@ -40,7 +40,9 @@ LOSE_S = 1.3
 LIFTED_OUT_S, LIFTED_OUT_M = 0.3, 0.5
 MOST_TRACKS = 200
 LEVEL_COST_DB = 7.0
-DESCRIBE_EVERY = 3
+# Of so many pings a track is described at one; what has been wood for so many tellings, as likely as this, at fewer: it stays wood.
+DESCRIBE_EVERY, SETTLED_EVERY = 3, 9
+SETTLED_TOLD, SETTLED = 20, 0.97
 # How much the newest of what the learned trees say counts.
 EVIDENCE = 0.05
 # How likely a fish or lure must be to be named, and to keep its name.
@@ -286,7 +288,7 @@ class Tracker:
         setup, time_s = ping.setup, ping.time_s
         self._turn += 1
         everyone = [track for track in self.tracks if track.confirmed]
-        due = [track for track in everyone if not (track.odds and (track.number + self._turn) % DESCRIBE_EVERY)]
+        due = [track for track in everyone if not (track.odds and (track.number + self._turn) % _described_every(track))]
         if due:
             for track in due:
                 _note_motion(track, time_s)
@@ -412,6 +414,12 @@ class Tracker:
 def _left_the_water(track: Track, plane: GroundPlane, time_s: float) -> bool:
     """Return whether a track of a standing fan was lifted out of the water."""
     return not plane.plane.is_flat and time_s - track.seen_s > LIFTED_OUT_S and float(track.state[1]) < LIFTED_OUT_M
+
+
+def _described_every(track: Track) -> int:
+    """Return at how manieth ping a track is described."""
+    settled = track.told > SETTLED_TOLD and track.odds[Kind.COVER] > SETTLED
+    return SETTLED_EVERY if settled else DESCRIBE_EVERY
 
 
 def _named(track: Track, kinds: dict[Kind, float]) -> Kind:
