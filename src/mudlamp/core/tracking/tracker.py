@@ -32,13 +32,14 @@ CONFIRM_HITS = 5
 CONFIRM_SHARE = 0.5
 STEADINESS_S = 0.8
 # So long a fish may live on an echo that it shares with another, whose place is so much less sure for it.
-SHARE_S, SHARED_NOISE = 2.5, 6.0
+SHARE_S, SHARED_NOISE = 6.0, 6.0
 STEADY = 0.8
 LOSE_TENTATIVE_S = 0.4
 LOSE_S = 1.3
 # What is not seen for so long [s], so near to the surface [m], was lifted out: a jig, or a fish on it. No cover hides it there (ours).
 LIFTED_OUT_S, LIFTED_OUT_M = 0.3, 0.5
-MOST_TRACKS = 200
+# Under a flat fan more would only follow the bottom's dots.
+MOST_TRACKS, MOST_TRACKS_FLAT = 300, 200
 LEVEL_COST_DB = 7.0
 # Of so many pings a track is described at one; what has been wood for so many tellings, as likely as this, at fewer: it stays wood.
 DESCRIBE_EVERY, SETTLED_EVERY = 3, 9
@@ -47,6 +48,8 @@ SETTLED_TOLD, SETTLED = 20, 0.97
 EVIDENCE = 0.05
 # How likely a fish or lure must be to be named, and to keep its name.
 NAMED, LET_GO = 0.5, 0.2
+# Under a flat fan the bottom's dots take many a name: there a fish must be likelier.
+NAMED_FLAT = 0.6
 # After so many tellings a track may be called fish, or lure.
 FISH_TOLD, LURE_TOLD = 4, 1
 # How likely a lure must be to be named and to keep its name, from pings alone, and where the hand says that it is out.
@@ -128,7 +131,7 @@ class Tracker:
         self._last_s = ping.time_s
         self._aim_rad = ping.pose.heading_rad
         used = self._associate(found, *self._predict(dt), ping.time_s)
-        self._give_birth(found, used, ping.time_s)
+        self._give_birth(found, used, ping.time_s, most=MOST_TRACKS_FLAT if plane.plane.is_flat else MOST_TRACKS)
         self._live_on(found, plane, ping, dt)
         self.changes.remember(ping, plane)
         self._find_sides(ping, plane)
@@ -142,7 +145,12 @@ class Tracker:
             for other in self.tracks:
                 other.said = None if other.said is FishClass.LURE else other.said
         track.said = said
-        track.kind = _named(track, track.odds)
+        track.kind = _named(track, track.odds, named=self._fish_named)
+
+    @property
+    def _fish_named(self) -> float:
+        """How likely a fish must be to be named, by how the fan looks."""
+        return NAMED_FLAT if self.plane is not None and self.plane.plane.is_flat else NAMED
 
     def followed(self, number: int) -> Track:
         """Return a track by its number; raise DomainError where it is followed no more."""
@@ -229,8 +237,8 @@ class Tracker:
         mixed = 0.6 * distance + 0.4 * np.minimum((level / LEVEL_COST_DB) ** 2, associate.GATE)
         return distance, np.where(distance < associate.GATE, mixed, associate.GATE)
 
-    def _give_birth(self, found: Detections, used: set[int], time_s: float) -> None:
-        fresh = [i for i in range(len(found)) if i not in used][: max(MOST_TRACKS - len(self.tracks), 0)]
+    def _give_birth(self, found: Detections, used: set[int], time_s: float, *, most: int) -> None:
+        fresh = [i for i in range(len(found)) if i not in used][: max(most - len(self.tracks), 0)]
         measured = found.measured(np.array(fresh, dtype=np.int64), np.ones(len(fresh)))
         for i, row in zip(fresh, measured, strict=True):
             covariance = np.zeros((4, 4))
@@ -309,7 +317,7 @@ class Tracker:
             for track, row, kinds in zip(due, traits, self._odds(due, traits), strict=True):
                 track.traits = row
                 track.odds = kinds
-                track.kind = _named(track, kinds)
+                track.kind = _named(track, kinds, named=self._fish_named)
             self.identifier.look_at(due, time_s=time_s)
             self.sizer.look_at(due, self.detector.power, setup, plane, time_s=time_s)
         self._name_the_lure(time_s)
@@ -342,7 +350,7 @@ class Tracker:
         self._lure = None if chosen is None else chosen.number
         for track in self.tracks:
             if track.kind is Kind.LURE and track is not chosen:
-                track.kind = _named(track, track.odds)
+                track.kind = _named(track, track.odds, named=self._fish_named)
         if chosen is not None:
             chosen.kind = Kind.LURE
 
@@ -422,11 +430,11 @@ def _described_every(track: Track) -> int:
     return SETTLED_EVERY if settled else DESCRIBE_EVERY
 
 
-def _named(track: Track, kinds: dict[Kind, float]) -> Kind:
-    """Return what to call a track that is not the lure: fish when that is likely, and as long as it is not unlikely (names must not flicker)."""
+def _named(track: Track, kinds: dict[Kind, float], *, named: float) -> Kind:
+    """Return what to call a track that is not the lure: fish where likelier than `named`, and as long as it is not unlikely (names must not flicker)."""
     if track.said is not None:
         return kind_of(track.said)
-    if track.told >= FISH_TOLD and kinds[Kind.FISH] > (LET_GO if track.kind is Kind.FISH and track.told > FISH_TOLD else NAMED):
+    if track.told >= FISH_TOLD and kinds[Kind.FISH] > (LET_GO if track.kind is Kind.FISH and track.told > FISH_TOLD else named):
         return Kind.FISH
     return max((Kind.BAIT, Kind.COVER), key=kinds.__getitem__)
 
