@@ -47,7 +47,7 @@ SETTLED_TOLD, SETTLED = 20, 0.97
 # How much the newest of what the learned trees say counts.
 EVIDENCE = 0.05
 # How likely a fish or lure must be to be named, and to keep its name.
-NAMED, LET_GO = 0.5, 0.2
+NAMED, LET_GO = 0.55, 0.2
 # Under a flat fan the bottom's dots take many a name: there a fish must be likelier.
 NAMED_FLAT = 0.6
 # After so many tellings a track may be called fish, or lure.
