@@ -41,13 +41,13 @@ class Changes:
 
     def look_at(self, due: Sequence[Track], ping: Ping, plane: GroundPlane) -> None:
         """Lean the changes of tracks that were just heard toward what this ping shows of them."""
-        heard = [track for track in due if track.own_s == ping.time_s and track.newest is not None]
+        heard = [track for track in due if track.own_s == ping.time_s]
         if not heard or not self._pings or self._setup is not ping.setup:
             return
         places = np.array([track.fixes.place(0) for track in heard])
         found = np.full((len(heard), len(CHANGES)), np.nan)
         last_s, level, before = self._pings[-1]
-        # Not heard in the last ping: nothing to hold it against.
+        # What was not heard in the last ping has nothing to be held against.
         follows = np.array([len(track.fixes) > 1 and track.fixes.time_s(1) == last_s for track in heard])
         earlier = np.array([track.fixes.place(1) if len(track.fixes) > 1 else track.fixes.place(0) for track in heard])
         width = len(CHANGES) // (1 + len(AGO_S))
