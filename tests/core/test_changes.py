@@ -93,8 +93,9 @@ def test_what_fades_slowly_changes_over_a_second_and_not_from_ping_to_ping():
 
 
 def test_without_a_ping_at_that_moment_nothing_is_held_against_it():
-    # Of every second one half second is missing: there is a ping before, and one a second ago, and none 0.3 s ago for most.
-    _, gaps = followed([-38.0, -42.0], skip=range(5, 60))
-    assert np.isnan(gaps[LATER])
+    # After five pings there is one before, and none that lies a second back.
+    _, young = followed([-38.0, -42.0], skip=range(5, 60))
+    assert young[NEXT] == pytest.approx(4.0, abs=0.1)
+    assert np.isnan(young[LATER])
     known = gathered_known(np.array([[np.nan, 2.0, 2.0]]), np.array([[1.0, np.nan, 4.0]]), share=np.array([[0.5]]))
     np.testing.assert_array_equal(known, [[1.0, 2.0, 3.0]])

@@ -10,7 +10,7 @@ from mudlamp.core.plane import GroundPlane
 from mudlamp.core.tracking.detect import _extents
 from mudlamp.core.tracking.sway import Sway
 from mudlamp.core.tracking.track import STEPS, Track
-from mudlamp.core.tracking.traits import ABOUT, _neighbors
+from mudlamp.core.tracking.traits import ABOUT, _gaps_to, _neighbors
 
 
 def test_an_echo_s_extents_are_those_of_the_line_that_it_is(pear_pings):
@@ -55,7 +55,7 @@ def test_a_fish_that_moves_against_its_tree_stands_out_from_it():
     far = a_track(10, (20.0, 3.0))
     everyone = [*limbs, fish, far]
     places = np.array([track.place for track in everyone])
-    nearest, louder, near, apart, *rest = _neighbors(everyone, everyone, places)
+    nearest, louder, near, apart, *rest = _neighbors(everyone, everyone, _gaps_to(everyone, places))
     about, shifts = rest[: len(ABOUT)], rest[len(ABOUT) :]
     assert nearest[4] == pytest.approx(math.hypot(0.2, 0.2))
     assert (louder[4], near[4]) == (pytest.approx(12.0), 4)

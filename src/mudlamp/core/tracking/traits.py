@@ -93,6 +93,7 @@ def traits_of(
     floor = [None if flat else detector.bottom.depth_m(float(ahead)) for ahead in places[:, 0]]
     over = np.array([np.nan if under is None else under for under in floor]) - depth
     usual, swing, around = clutter.levels_db(places).T
+    gap = _gaps_to(everyone, places)
     own = np.array(
         [
             (
@@ -123,7 +124,7 @@ def traits_of(
             swing,
             around - level,
             *_company(due, places, found),
-            *_neighbors(due, everyone, places),
+            *_neighbors(due, everyone, gap),
             *_surrounds(places, detector, setup, plane).T,
             *clutter.runs_db(places).T,
             np.full(len(due), float(flat)),
@@ -132,7 +133,7 @@ def traits_of(
             np.full(len(due), sway.swing_rad_s),
             np.full(len(due), sway.glide_m_s),
             np.full(len(due), step_s),
-            *_changes(due, everyone, places),
+            *_changes(due, everyone, gap),
             hand.traits(places, own[:, 5], np.array([track.born_s for track in due]), time_s=time_s, is_flat=flat),
         )
     )
@@ -179,15 +180,13 @@ def _company(due: Sequence[Track], places: FloatArray, found: Detections) -> tup
     return np.array([track.crowd for track in due]), np.array([track.company for track in due])
 
 
-def _neighbors(due: Sequence[Track], everyone: Sequence[Track], places: FloatArray) -> tuple[FloatArray, ...]:
+def _neighbors(due: Sequence[Track], everyone: Sequence[Track], gap: FloatArray) -> tuple[FloatArray, ...]:
     """Return how far the nearest track is, how much louder, how many are near, how fast each moves against those about it, ABOUT, and
 
-    how each shifted against those about it, lately and for longer.
+    how each shifted against those about it, lately and for longer, by how far each lies from everyone (N, M) [m].
     """
     state, looks, shifts = _told(everyone)
     own, own_looks, own_shifts = _told(due)
-    gap = _gaps_m(places, state[:, :2])
-    gap[gap < ITSELF_M] = np.inf
     nearest = gap.argmin(axis=1)
     away = gap[np.arange(len(due)), nearest]
     louder = np.where(np.isfinite(away), looks[nearest, 0] - own_looks[:, 0], np.nan)
@@ -205,12 +204,17 @@ def _neighbors(due: Sequence[Track], everyone: Sequence[Track], places: FloatArr
     )
 
 
-def _changes(due: Sequence[Track], everyone: Sequence[Track], places: FloatArray) -> tuple[FloatArray, FloatArray]:
-    """Return how tracks changed (N, len(CHANGES)), and how the tracks about each did against that."""
+def _changes(due: Sequence[Track], everyone: Sequence[Track], gap: FloatArray) -> tuple[FloatArray, FloatArray]:
+    """Return how tracks changed (N, len(CHANGES)), and how the tracks about each did against that, by how far each lies from everyone (N, M) [m]."""
     own = np.array([track.changes for track in due])
+    return own, _mean_of(gap < ABOUT_M, np.array([track.changes for track in everyone])) - own
+
+
+def _gaps_to(everyone: Sequence[Track], places: FloatArray) -> FloatArray:
+    """Return how far places (N, 2) lie from all tracks (N, M) [m], infinity from the track that is there itself."""
     gap = _gaps_m(places, np.array([track.state for track in everyone])[:, :2])
-    about = (gap < ABOUT_M) & (gap > ITSELF_M)
-    return own, _mean_of(about, np.array([track.changes for track in everyone])) - own
+    gap[gap < ITSELF_M] = np.inf
+    return gap
 
 
 def _gaps_m(first: FloatArray, second: FloatArray) -> FloatArray:
