@@ -8,7 +8,7 @@ import pytest
 
 from mudlamp.core.scene.truth import SideWatch, TruthRow
 from mudlamp.core.score.following import Following, FollowingScore
-from mudlamp.core.score.labels import labels_of
+from mudlamp.core.score.labels import labels_of, labels_with_doubles
 from mudlamp.core.tracking.track import Kind
 from mudlamp.core.tracking.tracker import TrackView
 
@@ -76,3 +76,9 @@ def test_labels_go_to_the_nearest_track_and_what_is_doubtful_gets_none():
     views = [replace(VIEW, number=number, range_m=range_m) for number, range_m in ((1, 8.05), (2, 8.2), (3, 8.9), (4, 14.2), (5, 5.02))]
     lure = replace(FISH, id="lure", kind="lure", range_m=5.0)
     assert [label and label.kind for label in labels_of(views, [FISH, cloud, lure])] == [Kind.FISH, None, Kind.COVER, Kind.BAIT, Kind.LURE]
+    # A second mark of a fish that has its own is its double; of a fish that has none it stays doubtful, as does what cannot be seen.
+    second = labels_with_doubles(views, [FISH, cloud, lure])[1]
+    assert (second.kind, second.row, second.double) == (Kind.COVER, FISH, True)
+    beside = [replace(VIEW, number=1, range_m=8.4)]
+    assert labels_with_doubles(beside, [FISH]) == [None]
+    assert labels_with_doubles(views[:2], [replace(FISH, seen=False)]) == [None, None]

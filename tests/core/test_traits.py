@@ -10,7 +10,7 @@ from mudlamp.core.plane import GroundPlane
 from mudlamp.core.tracking.detect import _extents
 from mudlamp.core.tracking.sway import Sway
 from mudlamp.core.tracking.track import STEPS, Track
-from mudlamp.core.tracking.traits import ABOUT, _gaps_to, _neighbors
+from mudlamp.core.tracking.traits import ABOUT, _neighbors, gaps_to
 
 
 def test_an_echo_s_extents_are_those_of_the_line_that_it_is(pear_pings):
@@ -54,8 +54,7 @@ def test_a_fish_that_moves_against_its_tree_stands_out_from_it():
     fish = a_track(9, (8.7, 3.2), level=-42.0, shift=(-0.1, 0.0))
     far = a_track(10, (20.0, 3.0))
     everyone = [*limbs, fish, far]
-    places = np.array([track.place for track in everyone])
-    nearest, louder, near, apart, *rest = _neighbors(everyone, everyone, _gaps_to(everyone, places))
+    nearest, louder, near, apart, *rest = _neighbors(everyone, everyone, gaps_to(everyone, everyone))
     about, shifts = rest[: len(ABOUT)], rest[len(ABOUT) :]
     assert nearest[4] == pytest.approx(math.hypot(0.2, 0.2))
     assert (louder[4], near[4]) == (pytest.approx(12.0), 4)

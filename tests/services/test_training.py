@@ -7,6 +7,7 @@ from mudlamp.core.scene.draw import draw_water
 from mudlamp.core.scene.kinds_of_water import NEVER_LEARNED
 from mudlamp.core.tracking.classes import CLASS_TRAITS, OF_FISH
 from mudlamp.core.tracking.classify import KINDS
+from mudlamp.core.tracking.context import CONTEXT, PARTED
 from mudlamp.core.tracking.cuts import REACHES
 from mudlamp.core.tracking.hand_watch import HAND_TRAITS
 from mudlamp.core.tracking.sizing import EDGES_M, SIZE_TRAITS, STEPS
@@ -29,12 +30,16 @@ def test_learning_gives_the_same_forest_again_and_takes_kept_samples(tmp_path, m
     assert len(one.lengths.base) == len(STEPS)
     assert 0.0 <= card.lengths.held <= 1.0
     assert set(card.kinds) == {kind.value for kind in KINDS}
+    assert card.context.waters == learning.LEAST_IN_CONTEXT
+    assert card.context.last_seed > card.last_seed
+    assert len(one.context.base) == len(PARTED)
     kept = sorted(path.stat().st_mtime_ns for path in tmp_path.iterdir())
     two, again = learning.learn(waters=4, seconds=3.0, folder=tmp_path, workers=1)
     assert sorted(path.stat().st_mtime_ns for path in tmp_path.iterdir()) == kept
     assert again == card
     np.testing.assert_array_equal(one.kinds.value, two.kinds.value)
     np.testing.assert_array_equal(one.lengths.value, two.lengths.value)
+    np.testing.assert_array_equal(one.context.value, two.context.value)
     # What an angler corrected is learned too: a look that the trees called something else is called what was said.
     look = np.full((1, len(TRAITS)), 0.7)
     said = int(one.kinds.odds(look)[0].argmin())
@@ -77,7 +82,11 @@ def test_waters_to_learn_on_and_to_judge_by_never_meet():
     assert not {water.seed for water in usual} & {water.seed for water in judged}
     assert all(draw_water(water.seed).kind in NEVER_LEARNED for water in judged)
     assert not any(draw_water(water.seed, water.kind).kind in NEVER_LEARNED for water in learned)
-    assert max(water.seed for water in learned + judged) < 900
+    after = max(water.seed for water in learned + judged)
+    more = learning.context_waters(200, after=after)
+    assert len(more) == 200 // learning.IN_CONTEXT
+    assert after < min(water.seed for water in more) < max(water.seed for water in more) < 900
+    assert not any(draw_water(water.seed, water.kind).kind in NEVER_LEARNED for water in more)
     assert len({water.name for water in learned + judged}) == len(learned) + len(judged)
 
 
@@ -93,6 +102,9 @@ def test_what_ships_is_of_this_release():
     assert forest is not None
     assert forest.trait.max() < len(TRAITS)
     assert len(forest.base) == len(KINDS)
+    assert learned.context is not None
+    assert learned.context.trait.max() < len(CONTEXT)
+    assert len(learned.context.base) == len(PARTED)
     classes = learned.classes
     assert classes is not None
     assert classes.forest.trait.max() < len(CLASS_TRAITS)

@@ -9,7 +9,7 @@ from mudlamp.core.tracking.classes import OF_FISH, FishClass, Priors
 from mudlamp.core.tracking.track import Kind
 from mudlamp.core.units import degc_from_degf
 from mudlamp.formats.hand import read_hand
-from mudlamp.formats.learned import shipped_forest
+from mudlamp.formats.learned import shipped
 from mudlamp.services.quarantine.inspect import inspect_recording
 from mudlamp.services.recordings.track import as_answer, track_recording
 from mudlamp.services.words.fish import NO_LENGTH, inches
@@ -32,7 +32,7 @@ def run(words: list[str]) -> int:
     )
     hand = () if options.hand is None else read_hand(options.hand)
     answer = as_answer(*track_recording(options.file, hand=hand, priors=priors))
-    if shipped_forest() is None:
+    if not shipped().tells_kinds:
         print(f"lamp: {NOTHING_LEARNED}", file=sys.stderr)
     lines = [
         f"track {row.id}: {row.fish_class if row.kind == Kind.FISH and row.fish_class else row.kind}, "

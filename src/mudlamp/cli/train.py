@@ -14,7 +14,7 @@ from mudlamp.formats.lateral import FILE, CurvesFile, write_curves
 from mudlamp.formats.learned import write_learned
 from mudlamp.services.errands import house_from_stdin
 from mudlamp.services.training.corrections import corrections
-from mudlamp.services.training.learn import SEEDS, as_json, learn
+from mudlamp.services.training.learn import MOST_WATERS, as_json, learn
 from mudlamp.services.training.samples import Samples
 from mudlamp.services.training.search import Swept, drawn_share, measure
 from mudlamp.services.warm import warm_up
@@ -22,7 +22,7 @@ from mudlamp.services.warm import warm_up
 
 def run(words: list[str]) -> int:
     """Learn, and write the file that ships and its card."""
-    parser = Parser(prog="lamp train", description="Learn on drawn waters; with the usual number some fifty minutes on two cores.")
+    parser = Parser(prog="lamp train", description="Learn on drawn waters; with the usual number about an hour on two cores.")
     parser.add_argument(
         "what",
         choices=["tracker", "search"],
@@ -30,9 +30,9 @@ def run(words: list[str]) -> int:
     )
     parser.add_argument(
         "--waters",
-        type=ranged(8, SEEDS[-1], whole=True),
+        type=ranged(8, MOST_WATERS, whole=True),
         default=520,
-        help="how many drawn waters to learn on, from seed 1 on (default 520, what ships; half as many again with all species as often)",
+        help="how many drawn waters to learn on, from seed 1 on (default 520, what ships; half as many again with all species as often, and a third for context)",
     )
     parser.add_argument("--seconds", type=ranged(5.0, 60.0, "s"), default=14.0, help="how long each is fished (default 14)")
     parser.add_argument(
@@ -88,6 +88,11 @@ def run(words: list[str]) -> int:
     write_learned(to, learned)
     (to / "kinds.json").write_bytes(orjson.dumps(as_json(card), option=orjson.OPT_INDENT_2) + b"\n")
     lines = [f"{name}: recall {one.recall:.2f}, precision {one.precision:.2f} of {one.samples}" for name, one in card.kinds.items()]
+    lines += [
+        f"{name} in context: recall {one.recall:.2f}, precision {one.precision:.2f} of {one.samples}"
+        for name, one in card.context.kinds.items()
+        if one.samples
+    ]
     lines.append(
         f"classes: macro F1 {card.classes.macro_f1} {card.classes.f1}, calibration error {card.classes.error} of {card.classes.samples}"
     )
@@ -100,7 +105,8 @@ def run(words: list[str]) -> int:
         as_json=options.json,
         lines=[
             *lines,
-            f"calibration error {card.error:.3f}; {card.learned_waters} waters learned, {card.corrected} looks at corrected marks",
+            f"calibration error {card.error:.3f}, in context {card.context.error:.3f};"
+            f" {card.learned_waters} waters learned and {card.context.waters} for context, {card.corrected} looks at corrected marks",
         ],
     )
     return 0

@@ -11,12 +11,13 @@ from mudlamp.core.arrays import FloatArray
 from mudlamp.core.errors import DomainError
 from mudlamp.core.tracking.classes import CLASS_TRAITS, OF_FISH, ClassForest
 from mudlamp.core.tracking.classify import KINDS
+from mudlamp.core.tracking.context import CONTEXT, PARTED
 from mudlamp.core.tracking.forest import Forest
 from mudlamp.core.tracking.learned import Learned
 from mudlamp.core.tracking.sizing import SIZE_TRAITS, STEPS
 from mudlamp.core.tracking.traits import TRAITS
 
-KINDS_FILE, CLASSES_FILE, LENGTHS_FILE = "kinds.npz", "classes.npz", "lengths.npz"
+KINDS_FILE, CONTEXT_FILE, CLASSES_FILE, LENGTHS_FILE = "kinds.npz", "context.npz", "classes.npz", "lengths.npz"
 _WHOLE = {"trait": np.int8, "left": np.int32, "right": np.int32, "missing_left": np.int8, "first": np.int32, "of_class": np.int8}
 # Thresholds whole: a trait often lies on one.
 _REAL = {"threshold": np.float64, "value": np.float32, "base": np.float32}
@@ -31,6 +32,8 @@ def write_learned(folder: Path, learned: Learned) -> None:
     """Write all that was learned into a folder, each file whole or not at all."""
     if learned.kinds is not None:
         write_forest(folder / KINDS_FILE, learned.kinds, traits=TRAITS, kinds=[kind.value for kind in KINDS])
+    if learned.context is not None:
+        write_forest(folder / CONTEXT_FILE, learned.context, traits=CONTEXT, kinds=[kind.value for kind in PARTED])
     if learned.classes is not None:
         write_classes(folder / CLASSES_FILE, learned.classes)
     if learned.lengths is not None:
@@ -61,13 +64,21 @@ def read_forest(data: bytes, *, traits: Sequence[str], kinds: Sequence[str]) -> 
 
 def shipped() -> Learned:
     """Return all that ships of what was learned."""
-    return Learned(kinds=shipped_forest(), classes=shipped_classes(), lengths=shipped_lengths())
+    return Learned(kinds=shipped_forest(), context=shipped_context(), classes=shipped_classes(), lengths=shipped_lengths())
 
 
 def shipped_forest() -> Forest | None:
     """Return the forest that ships, or None where its file is missing or of another release: the tracker then goes by our own weights."""
     try:
         return read_forest(_shipped(KINDS_FILE), traits=TRAITS, kinds=[kind.value for kind in KINDS])
+    except (OSError, DomainError):
+        return None
+
+
+def shipped_context() -> Forest | None:
+    """Return the forest of context that ships, or None where its file is missing or of another release: kinds then go by each track alone."""
+    try:
+        return read_forest(_shipped(CONTEXT_FILE), traits=CONTEXT, kinds=[kind.value for kind in PARTED])
     except (OSError, DomainError):
         return None
 

@@ -25,10 +25,11 @@ def polar_places(rows: Sequence[TruthRow] | Sequence[TrackView]) -> FloatArray:
 
 @dataclass(frozen=True, slots=True)
 class Label:
-    """What a track is, and of a fish or the lure its row of truth."""
+    """What a track is, and of a fish or the lure its row of truth; a double is a second track of one that has its own."""
 
     kind: Kind
     row: TruthRow | None = None
+    double: bool = False
 
 
 def labels_of(views: Sequence[TrackView], truth: Sequence[TruthRow]) -> list[Label | None]:
@@ -37,6 +38,11 @@ def labels_of(views: Sequence[TrackView], truth: Sequence[TruthRow]) -> list[Lab
     Each fish and the lure own the track nearest to them, a cloud all within it, the rest is cover. What owns a track but cannot be seen
     makes it doubtful: what is heard there may be wood.
     """
+    return [None if label is not None and label.double else label for label in labels_with_doubles(views, truth)]
+
+
+def labels_with_doubles(views: Sequence[TrackView], truth: Sequence[TruthRow]) -> list[Label | None]:
+    """Return what each of a ping's tracks is, as `labels_of` does, with those that are doubles of a fish or the lure told as cover."""
     at = polar_places(views)
     owners = [row for row in truth if (row.kind == "fish" and row.in_fan) or row.kind == "lure"]
     places = polar_places(owners)
@@ -50,7 +56,9 @@ def labels_of(views: Sequence[TrackView], truth: Sequence[TruthRow]) -> list[Lab
         if row is not None:
             found.append(Label(Kind.LURE if row.kind == "lure" else Kind.FISH, row) if row.seen else None)
         elif len(places) and np.linalg.norm(places - place, axis=1).min() < DOUBTFUL_M:
-            found.append(None)
+            nearest = owners[int(np.linalg.norm(places - place, axis=1).argmin())]
+            followed = any(one is nearest for one in owned.values())
+            found.append(Label(Kind.COVER, nearest, double=True) if followed and nearest.seen else None)
         elif len(clouds) and bool((np.linalg.norm(middles - place, axis=1) < radii + CLOUD_RIM_M).any()):
             found.append(Label(Kind.BAIT))
         else:

@@ -1,4 +1,4 @@
-"""All that the tracker learned: what tells kinds, classes and lengths. Without a part of it the tracker does without, and worse."""
+"""All that the tracker learned: what tells kinds, alone and in their context, classes and lengths. Without a part of it the tracker does without, and worse."""
 
 from dataclasses import dataclass
 
@@ -8,11 +8,17 @@ from mudlamp.core.tracking.forest import Forest
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Learned:
-    """Learned trees: `kinds` tell fish from lure, bait and cover, `classes` fish from each other, `lengths` how long they are."""
+    """Learned trees: `kinds` tell fish from lure, bait and cover, `context` weighs that by what is about a track, `classes` fish from each other, `lengths` how long they are."""
 
     kinds: Forest | None = None
+    context: Forest | None = None
     classes: ClassForest | None = None
     lengths: Forest | None = None
+
+    @property
+    def tells_kinds(self) -> bool:
+        """Whether nothing is missing of what tells fish from cover."""
+        return self.kinds is not None and self.context is not None
 
 
 NOTHING = Learned()

@@ -160,6 +160,10 @@ class Track:
     traits: FloatArray | None = None
     sums: FloatArray | None = None
     told: int = 0
+    lead: float = math.nan
+    leads: FloatArray = field(default_factory=lambda: np.full(4, math.nan))
+    context: FloatArray | None = None
+    context_sums: FloatArray | None = None
     class_sums: FloatArray | None = None
     class_told: int = 0
     identity: "Identity | None" = None

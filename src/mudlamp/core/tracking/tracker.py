@@ -14,10 +14,8 @@ from mudlamp.core.plane import GroundPlane, Travel
 from mudlamp.core.tracking import associate, filter
 from mudlamp.core.tracking.changes import Changes
 from mudlamp.core.tracking.classes import FishClass, Identity, Priors, kind_of
-from mudlamp.core.tracking.classify import KINDS, odds
 from mudlamp.core.tracking.clutter import ClutterMap
 from mudlamp.core.tracking.detect import Detections, Detector
-from mudlamp.core.tracking.forest import odds_of
 from mudlamp.core.tracking.hand_watch import HandWatch
 from mudlamp.core.tracking.health import HANGS_M, HANGS_S, PingWatch, Trouble
 from mudlamp.core.tracking.identify import Identifier
@@ -25,14 +23,15 @@ from mudlamp.core.tracking.learned import NOTHING, Learned
 from mudlamp.core.tracking.side import WINDOW_S, Side, side_of
 from mudlamp.core.tracking.sizing import Size, Sizer
 from mudlamp.core.tracking.sway import Sway
-from mudlamp.core.tracking.track import HISTORY_S, Kind, Track, gathered
-from mudlamp.core.tracking.traits import traits_of
+from mudlamp.core.tracking.telling import KindTeller
+from mudlamp.core.tracking.track import HISTORY_S, Kind, Track
+from mudlamp.core.tracking.traits import gaps_to, traits_of
 
 CONFIRM_HITS = 5
 CONFIRM_SHARE = 0.5
 STEADINESS_S = 0.8
 # So long a fish may live on an echo that it shares with another, whose place is so much less sure for it.
-SHARE_S, SHARED_NOISE = 6.0, 6.0
+SHARE_S, SHARED_NOISE = 2.0, 6.0
 STEADY = 0.8
 LOSE_TENTATIVE_S = 0.4
 LOSE_S = 1.3
@@ -44,12 +43,8 @@ LEVEL_COST_DB = 7.0
 # Of so many pings a track is described at one; what has been wood for so many tellings, as likely as this, at fewer: it stays wood.
 DESCRIBE_EVERY, SETTLED_EVERY = 3, 9
 SETTLED_TOLD, SETTLED = 20, 0.97
-# How much the newest of what the learned trees say counts.
-EVIDENCE = 0.05
 # How likely a fish or lure must be to be named, and to keep its name.
-NAMED, LET_GO = 0.55, 0.2
-# Under a flat fan the bottom's dots take many a name: there a fish must be likelier.
-NAMED_FLAT = 0.6
+NAMED, LET_GO = 0.6, 0.2
 # After so many tellings a track may be called fish, or lure.
 FISH_TOLD, LURE_TOLD = 4, 1
 # How likely a lure must be to be named and to keep its name, from pings alone, and where the hand says that it is out.
@@ -100,7 +95,7 @@ class Tracker:
         self.changes = Changes()
         self.hand = HandWatch()
         self.health = PingWatch()
-        self._forest = learned.kinds
+        self._teller = KindTeller(learned.kinds, learned.context)
         self.tracks: list[Track] = []
         self.detections: Detections | None = None
         self._next = 1
@@ -145,12 +140,7 @@ class Tracker:
             for other in self.tracks:
                 other.said = None if other.said is FishClass.LURE else other.said
         track.said = said
-        track.kind = _named(track, track.odds, named=self._fish_named)
-
-    @property
-    def _fish_named(self) -> float:
-        """How likely a fish must be to be named, by how the fan looks."""
-        return NAMED_FLAT if self.plane is not None and self.plane.plane.is_flat else NAMED
+        track.kind = _named(track, track.odds)
 
     def followed(self, number: int) -> Track:
         """Return a track by its number; raise DomainError where it is followed no more."""
@@ -301,10 +291,12 @@ class Tracker:
             for track in due:
                 _note_motion(track, time_s)
             self.changes.look_at(due, ping, plane)
+            gap = gaps_to(everyone, due)
             traits = traits_of(
                 due,
                 everyone,
                 found,
+                gap,
                 plane=plane,
                 clutter=self.clutter,
                 detector=self.detector,
@@ -314,26 +306,15 @@ class Tracker:
                 step_s=step_s,
                 sway=self._sway,
             )
-            for track, row, kinds in zip(due, traits, self._odds(due, traits), strict=True):
+            for track, row in zip(due, traits, strict=True):
                 track.traits = row
-                track.odds = kinds
-                track.kind = _named(track, kinds, named=self._fish_named)
+            self._teller.tell(due, everyone, gap, is_flat=plane.plane.is_flat)
+            for track in due:
+                track.kind = _named(track, track.odds)
             self.identifier.look_at(due, time_s=time_s)
             self.sizer.look_at(due, self.detector.power, setup, plane, time_s=time_s)
         self._name_the_lure(time_s)
         self._watch_the_lure(time_s)
-
-    def _odds(self, due: list[Track], traits: FloatArray) -> list[dict[Kind, float]]:
-        """Return the odds of each kind: learned ones, or, where nothing is learned, those of our own weights."""
-        for track in due:
-            track.told += 1
-        if self._forest is None:
-            return odds(due)
-        for track, row in zip(due, self._forest.sums(traits), strict=True):
-            # Evidence gathers: the mean of what was said lately, young tracks by all that was said.
-            track.sums = gathered(track.sums, row, told=track.told, share=EVIDENCE)
-        rows = odds_of(np.array([track.sums for track in due]), self._forest.warmth)
-        return [dict(zip(KINDS, row, strict=True)) for row in rows.tolist()]
 
     def _over_bottom_m(self, track: Track, plane: GroundPlane) -> float | None:
         if plane.plane.is_flat or track.kind not in (Kind.FISH, Kind.LURE):
@@ -350,7 +331,7 @@ class Tracker:
         self._lure = None if chosen is None else chosen.number
         for track in self.tracks:
             if track.kind is Kind.LURE and track is not chosen:
-                track.kind = _named(track, track.odds, named=self._fish_named)
+                track.kind = _named(track, track.odds)
         if chosen is not None:
             chosen.kind = Kind.LURE
 
@@ -430,11 +411,11 @@ def _described_every(track: Track) -> int:
     return SETTLED_EVERY if settled else DESCRIBE_EVERY
 
 
-def _named(track: Track, kinds: dict[Kind, float], *, named: float) -> Kind:
-    """Return what to call a track that is not the lure: fish where likelier than `named`, and as long as it is not unlikely (names must not flicker)."""
+def _named(track: Track, kinds: dict[Kind, float]) -> Kind:
+    """Return what to call a track that is not the lure: fish where likelier than NAMED, and as long as it is not unlikely (names must not flicker)."""
     if track.said is not None:
         return kind_of(track.said)
-    if track.told >= FISH_TOLD and kinds[Kind.FISH] > (LET_GO if track.kind is Kind.FISH and track.told > FISH_TOLD else named):
+    if track.told >= FISH_TOLD and kinds[Kind.FISH] > (LET_GO if track.kind is Kind.FISH and track.told > FISH_TOLD else NAMED):
         return Kind.FISH
     return max((Kind.BAIT, Kind.COVER), key=kinds.__getitem__)
 

@@ -72,6 +72,7 @@ def traits_of(
     due: Sequence[Track],
     everyone: Sequence[Track],
     found: Detections,
+    gap: FloatArray,
     *,
     plane: GroundPlane,
     clutter: ClutterMap,
@@ -82,7 +83,10 @@ def traits_of(
     step_s: float,
     sway: Sway,
 ) -> FloatArray:
-    """Return the traits (N, len(TRAITS)) of the tracks that are `due`, among all tracks and echoes of the ping, `step_s` after the one before."""
+    """Return the traits (N, len(TRAITS)) of the tracks that are `due`, among all tracks and echoes of the ping, `step_s` after the one before,
+
+    by how far each lies from everyone (N, M) [m].
+    """
     state = np.array([track.state for track in due])
     places = np.ascontiguousarray(state[:, :2])
     means = np.array([track.means for track in due])
@@ -93,7 +97,6 @@ def traits_of(
     floor = [None if flat else detector.bottom.depth_m(float(ahead)) for ahead in places[:, 0]]
     over = np.array([np.nan if under is None else under for under in floor]) - depth
     usual, swing, around = clutter.levels_db(places).T
-    gap = _gaps_to(everyone, places)
     own = np.array(
         [
             (
@@ -210,9 +213,10 @@ def _changes(due: Sequence[Track], everyone: Sequence[Track], gap: FloatArray) -
     return own, _mean_of(gap < ABOUT_M, np.array([track.changes for track in everyone])) - own
 
 
-def _gaps_to(everyone: Sequence[Track], places: FloatArray) -> FloatArray:
-    """Return how far places (N, 2) lie from all tracks (N, M) [m], infinity from the track that is there itself."""
-    gap = _gaps_m(places, np.array([track.state for track in everyone])[:, :2])
+def gaps_to(everyone: Sequence[Track], due: Sequence[Track]) -> FloatArray:
+    """Return how far the tracks that are due lie from all tracks (N, M) [m], infinity from themselves."""
+    places, others = (np.array([track.state for track in tracks])[:, :2] for tracks in (due, everyone))
+    gap = _gaps_m(places, others)
     gap[gap < ITSELF_M] = np.inf
     return gap
 

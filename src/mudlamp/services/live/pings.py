@@ -51,7 +51,7 @@ class PingWork:
         self._journal = journal
         self._guesses = guesses
         learned = shipped()
-        self._learned = learned.kinds is not None
+        self._learned = learned.tells_kinds
         self._heard_s: float | None = None
         self._tracker = Tracker(learned, water.priors)
         self._watch = ReactionWatch()

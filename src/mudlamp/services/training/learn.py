@@ -4,6 +4,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import asdict, dataclass, replace
 from functools import partial
 from pathlib import Path
+from typing import TypeVar
 
 import numpy as np
 
@@ -18,21 +19,30 @@ from mudlamp.core.tracking.track import Kind
 from mudlamp.core.tracking.traits import TRAITS
 from mudlamp.services.crew import Crew
 from mudlamp.services.training.classes import ClassFigures, class_figures, learn_classes
+from mudlamp.services.training.context import gather_context, learn_context, told_of
 from mudlamp.services.training.grow import calibration_error, fitting_warmth, forest_of, grow
 from mudlamp.services.training.lengths import LengthFigures, learn_lengths, length_figures
 from mudlamp.services.training.samples import Samples, Water, code_digest, samples_of
+
+Made = TypeVar("Made")
 
 # Seeds to learn on; those from 900 on are for judging alone.
 SEEDS = range(1, 900)
 # One learned water in so many is kept aside to set the odds' temperature on; and one for so many, within limits, is drawn to judge by.
 ASIDE, JUDGED, LEAST_JUDGED, MOST_JUDGED = 8, 8, 2, 60
+# And one more for so many, four at least, to learn context on, which their own kinds were not learned on.
+IN_CONTEXT, LEAST_IN_CONTEXT = 3, 4
 # And one more for so many with all species as often: rare classes of fish are learned from those.
 EVENLY = 2
+# With so many there are seeds enough left for context.
+MOST_WATERS = 600
 LEARNED_KINDS = tuple(kind for kind in WATER_KINDS if kind not in NEVER_LEARNED)
 # A look at a track that an angler corrected counts for so many samples: there are few of them, and they are of the angler's own water.
 AS_MANY = 20
 # Of a water's cover no more samples than this: a weed bed must not outvote all fish.
 MOST_COVER = 1500
+# Of all the time so much goes into the traits, the rest into context.
+TRAITS_SHARE = 0.75
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -45,8 +55,21 @@ class KindFigures:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class ContextFigures:
+    """How well kinds are told in context, learned on so many more waters."""
+
+    waters: int
+    last_seed: int
+    kinds: dict[str, KindFigures]
+    error: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Card:
-    """What was learned on what, and how good it is: `error` is the expected calibration error of the likeliest kind; `corrected` are looks at tracks that anglers corrected."""
+    """What was learned on what, and how good it is: `kinds` are told by one look, in `context` by all so far and by what is about;
+
+    `error` is the expected calibration error of the likeliest kind; `corrected` are looks at tracks that anglers corrected.
+    """
 
     code: str
     seconds: float
@@ -60,6 +83,7 @@ class Card:
     warmth: float
     kinds: dict[str, KindFigures]
     error: float
+    context: ContextFigures
     classes: ClassFigures
     lengths: LengthFigures
 
@@ -74,15 +98,25 @@ def waters_of(number: int) -> tuple[list[Water], list[Water]]:
     judged: list[Water] = []
     to_judge = min(max(number // JUDGED, LEAST_JUDGED), MOST_JUDGED)
     for seed in SEEDS:
-        if draw_water(seed).kind not in NEVER_LEARNED:
-            learned.append(Water(seed=seed))
-        elif len(judged) < to_judge:
+        water = _learned_water(seed)
+        if water.kind is not None and len(judged) < to_judge:
             judged.append(Water(seed=seed))
         else:
-            learned.append(Water(seed=seed, kind=LEARNED_KINDS[seed % len(LEARNED_KINDS)]))
+            learned.append(water)
     learned = learned[:number]
     evenly = [replace(water, evenly=True) for water in learned if water.kind is None][: max(number // EVENLY, 1)]
     return learned + evenly, judged
+
+
+def context_waters(number: int, *, after: int) -> list[Water]:
+    """Return the waters, by the seeds after one, that context is learned on where kinds are learned on so many: those of kinds left out are drawn as others."""
+    return [_learned_water(seed) for seed in SEEDS if seed > after][: max(number // IN_CONTEXT, LEAST_IN_CONTEXT)]
+
+
+def _learned_water(seed: int) -> Water:
+    """Return a seed's water, as another kind where its own is left out."""
+    kind = LEARNED_KINDS[seed % len(LEARNED_KINDS)] if draw_water(seed).kind in NEVER_LEARNED else None
+    return Water(seed=seed, kind=kind)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -109,12 +143,9 @@ def learn(
     """
     learned_on, judged_on = waters_of(waters)
     asked = learned_on + judged_on
-    made: list[Samples] = []
+    tell = progress or (lambda share: None)
     with Crew(workers=workers, cluster=cluster) as crew:
-        for one in crew.each(partial(samples_of, seconds=seconds, folder=folder), asked):
-            made.append(one)
-            if progress is not None:
-                progress(len(made) / len(asked))
+        made = _made(crew, partial(samples_of, seconds=seconds, folder=folder), asked, lambda share: tell(TRAITS_SHARE * share))
     judged = [samples for samples in made[len(learned_on) :] if len(samples)]
     pairs = [(water, samples) for water, samples in zip(learned_on, made, strict=False) if len(samples)]
     usual = [_thinned(samples, water.seed) for water, samples in pairs if not water.evenly]
@@ -125,7 +156,14 @@ def learn(
     forest = _kinds(learned, aside)
     own, others = [one.samples for one in learned], [one.samples for one in aside]
     classes, lengths = learn_classes(own, others), learn_lengths(own, others)
-    figures, error = _figures(forest, *_joined([_thinned(one, 0) for one in judged]))
+    traits, kinds, weights = _joined([_thinned(one, 0) for one in judged])
+    figures, error = _figures(forest.odds(traits), kinds, weights)
+    more = context_waters(waters, after=max(water.seed for water in asked))
+    with Crew(workers=workers, cluster=cluster) as crew:
+        gather = partial(gather_context, kinds=forest, seconds=seconds)
+        followed = _made(crew, gather, more + judged_on, lambda share: tell(TRAITS_SHARE + (1.0 - TRAITS_SHARE) * share))
+    context = learn_context(followed[: len(more)])
+    in_context, context_error = _figures(*told_of(context, followed[len(more) :]))
     counts = np.bincount(_joined(learned)[1], minlength=len(KINDS))
     card = Card(
         code=code_digest(),
@@ -140,10 +178,20 @@ def learn(
         warmth=forest.warmth,
         kinds=figures,
         error=error,
+        context=ContextFigures(waters=len(more), last_seed=max(water.seed for water in more), kinds=in_context, error=context_error),
         classes=class_figures(classes, judged),
         lengths=length_figures(lengths, judged, learned_on=len(learned)),
     )
-    return Learned(kinds=forest, classes=classes, lengths=lengths), card
+    return Learned(kinds=forest, context=context, classes=classes, lengths=lengths), card
+
+
+def _made(crew: Crew, work: Callable[[Water], Made], waters: Sequence[Water], tell: Callable[[float], None]) -> list[Made]:
+    """Return what a crew makes of each water, telling how far it is."""
+    made: list[Made] = []
+    for one in crew.each(work, waters):
+        made.append(one)
+        tell(len(made) / len(waters))
+    return made
 
 
 def _kinds(learned: Sequence[Weighed], aside: Sequence[Weighed]) -> Forest:
@@ -183,9 +231,8 @@ def _joined(many: Sequence[Weighed]) -> tuple[FloatArray, IntArray, FloatArray]:
     return traits, np.concatenate([one.samples.kinds for one in many]), np.concatenate([one.weights for one in many])
 
 
-def _figures(forest: Forest, traits: FloatArray, kinds: IntArray, weights: FloatArray) -> tuple[dict[str, KindFigures], float]:
-    """Return how well each kind is told, and the expected calibration error."""
-    odds = forest.odds(traits)
+def _figures(odds: FloatArray, kinds: IntArray, weights: FloatArray) -> tuple[dict[str, KindFigures], float]:
+    """Return how well each kind is told by odds (N, K), and the expected calibration error."""
     called, sure = odds.argmax(axis=1), odds.max(axis=1)
     right = called == kinds
     figures = {

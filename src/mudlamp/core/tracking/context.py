@@ -1,0 +1,131 @@
+"""Context: what the trees say of a track, beside what they said of it before and of the tracks about it. Fish keep company; wood stands in wood."""
+
+from collections.abc import Sequence
+
+import numpy as np
+
+from mudlamp.core.arrays import BoolArray, FloatArray
+from mudlamp.core.tracking.classify import KINDS
+from mudlamp.core.tracking.track import Kind, Track
+from mudlamp.core.tracking.traits import TRAITS
+
+# A track's lead is how much likelier a fish it is than anything else, as the logarithm of the odds: from all that was said of it lately,
+# from the newest look alone, and how that went over time; `looks` is how often it was told.
+OWN = ("lead", "lure_odds", "bait_odds", "cover_odds", "newest_lead", "mean_lead", "lead_spread", "most_lead", "least_lead", "looks")
+# So far about a track [m] the others' leads count: their mean and most, how many there are, and the own lead against the mean.
+ABOUT_M = (0.4, 1.0, 2.5, 5.0)
+ABOUT = tuple(f"about_{radius:g}_m_{what}" for radius in ABOUT_M for what in ("mean", "most", "count", "over"))
+# And of the nearest told one: its lead, how much older it is [s], how far before or behind and over or under the track it lies [m].
+NEXT = ("next_lead", "next_older_s", "next_ahead_m", "next_down_m")
+LOOKS = (
+    "range_m",
+    "depth_m",
+    "over_bottom_m",
+    "level_db",
+    "is_flat",
+    "runs_one_way_db",
+    "tall_m",
+    "length_m",
+    "age_s",
+    "steadiness",
+    "tracks_near",
+    "nearest_m",
+    "nearest_over_level_db",
+    "company",
+    "map_all_ways_db",
+    "swing_rad_s",
+)
+CONTEXT = (*OWN, *ABOUT, "fish_away_m", *NEXT, *LOOKS)
+# The lure has its own ways of being told: context parts the rest.
+PARTED = (Kind.FISH, Kind.BAIT, Kind.COVER)
+# No lead is surer than this, one in ten thousand.
+SUREST = 9.2
+# How much the newest counts in a track's mean, once there are many; and how fast the most and least come back from what was long ago.
+SHARE, BACK = 0.02, 0.02
+# A fish farther off than this is none [m].
+FAR_M = 9.0
+_FISH, _LURE = KINDS.index(Kind.FISH), KINDS.index(Kind.LURE)
+_OTHERS = [number for number in range(len(KINDS)) if number != _FISH]
+_PARTED = [KINDS.index(kind) for kind in PARTED]
+_COLUMNS = [TRAITS.index(trait) for trait in LOOKS]
+
+
+def leads_of(logs: FloatArray) -> FloatArray:
+    """Return the log odds (N,) of fish against all else from logs (N, K), no surer than SUREST."""
+    others = logs[:, _OTHERS]
+    top = others.max(axis=1)
+    leads: FloatArray = logs[:, _FISH] - top - np.log(np.exp(others - top[:, None]).sum(axis=1))
+    return np.clip(leads, -SUREST, SUREST)
+
+
+def remember(due: Sequence[Track], leads: FloatArray, newest: FloatArray) -> None:
+    """Take in the leads (N,) of tracks that were told, and those of the newest look alone (N,)."""
+    told = np.array([track.told for track in due])
+    before = np.array([track.leads for track in due])
+    fresh = told <= 1
+    share = np.maximum(SHARE, 1.0 / np.maximum(told, 1))
+    mean = np.where(fresh, newest, before[:, 0] + share * (newest - before[:, 0]))
+    square = np.where(fresh, newest**2, before[:, 1] + share * (newest**2 - before[:, 1]))
+    most = np.where(fresh, leads, np.maximum(leads, before[:, 2] + BACK * (leads - before[:, 2])))
+    least = np.where(fresh, leads, np.minimum(leads, before[:, 3] + BACK * (leads - before[:, 3])))
+    for track, lead, row in zip(due, leads.tolist(), np.column_stack((mean, square, most, least)), strict=True):
+        track.lead, track.leads = lead, row
+
+
+def context_of(due: Sequence[Track], everyone: Sequence[Track], gap: FloatArray, *, odds: FloatArray, newest: FloatArray) -> FloatArray:
+    """Return the context (N, len(CONTEXT)) of tracks that were told and remembered, by how far each lies from everyone (N, M) [m],
+
+    their own odds (N, K) and the leads of their newest look (N,).
+    """
+    lead = np.array([track.lead for track in due])
+    mean, square, most, least = np.array([track.leads for track in due]).T
+    traits = np.array([track.traits for track in due])
+    leads = np.array([track.lead for track in everyone])
+    known = np.isfinite(leads)
+    leads = np.where(known, leads, -np.inf)
+    about = [_about(lead, (gap < radius) & known, leads) for radius in ABOUT_M]
+    away = np.where(leads > 0.0, gap, FAR_M).min(axis=1)
+    return np.column_stack(
+        (
+            lead,
+            odds[:, _OTHERS],
+            newest,
+            mean,
+            np.sqrt(np.maximum(square - mean**2, 0.0)),
+            most,
+            least,
+            [track.told for track in due],
+            *about,
+            np.minimum(away, FAR_M),
+            _next(due, everyone, np.where(known, gap, np.inf), leads),
+            traits[:, _COLUMNS],
+        )
+    )
+
+
+def weighed(odds: FloatArray, parted: FloatArray) -> FloatArray:
+    """Return odds (N, K) whose share beside the lure's is parted anew (N, len(PARTED))."""
+    found = np.empty_like(odds)
+    found[:, _LURE] = odds[:, _LURE]
+    found[:, _PARTED] = (1.0 - odds[:, [_LURE]]) * parted
+    return found
+
+
+def _next(due: Sequence[Track], everyone: Sequence[Track], gap: FloatArray, leads: FloatArray) -> FloatArray:
+    """Return NEXT (N, 4) of tracks by how far each lies from those that were told (N, M) [m], not numbers where there is none within FAR_M."""
+    nearest = gap.argmin(axis=1)
+    own, others = (np.array([(track.born_s, *track.place) for track in tracks]) for tracks in (due, everyone))
+    off = own - others[nearest]
+    off[:, 1:] *= -1.0
+    none = gap[np.arange(len(due)), nearest] > FAR_M
+    found: FloatArray = np.column_stack((leads[nearest], off))
+    return np.where(none[:, None], np.nan, found)
+
+
+def _about(lead: FloatArray, near: BoolArray, leads: FloatArray) -> FloatArray:
+    """Return of the tracks near each (N, M) the mean and most of their leads (M,), how many there are, and the own lead over that mean: (N, 4)."""
+    count = near.sum(axis=1)
+    total = near.astype(np.float64) @ np.where(np.isfinite(leads), leads, 0.0)
+    mean = np.where(count > 0, total / np.maximum(count, 1), np.nan)
+    most = np.where(count > 0, np.where(near, leads, -np.inf).max(axis=1), np.nan)
+    return np.column_stack((mean, most, count, lead - mean))
