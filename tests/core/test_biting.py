@@ -4,7 +4,8 @@ import numpy as np
 import pytest
 
 from mudlamp.core.tracking.biting import Strikes
-from mudlamp.core.tracking.track import MEANS, Kind, Track
+from mudlamp.core.tracking.track import MEANS, Kind
+from tests.core.tracks import a_track
 
 STEP = 1.0 / 15.0
 FISH_DB, LURE_DB = -42.0, -60.0
@@ -13,10 +14,7 @@ FISH_DB, LURE_DB = -42.0, -60.0
 def made(number, kind, place, level_db):
     means = np.zeros(len(MEANS))
     means[0] = level_db
-    track = Track(
-        number=number, born_s=0.0, first=place, state=np.array([*place, 0.0, 0.0]), covariance=np.eye(4), level_db=level_db,
-        length_m=0.3, seen_s=0.0, means=means, confirmed=True,
-    )  # fmt: skip
+    track = a_track(number, place, level_db=level_db, means=means, confirmed=True)
     track.kind, track.odds = kind, {Kind.FISH: 0.9, Kind.LURE: 0.1}
     return track
 

@@ -7,23 +7,15 @@ from mudlamp.core.tracking.classify import KINDS
 from mudlamp.core.tracking.context import ABOUT_M, CONTEXT, FAR_M, PARTED, SUREST, context_of, leads_of, remember, weighed
 from mudlamp.core.tracking.forest import Forest
 from mudlamp.core.tracking.telling import KindTeller
-from mudlamp.core.tracking.track import Kind, Track
+from mudlamp.core.tracking.track import Kind
 from mudlamp.core.tracking.traits import TRAITS, gaps_to
+from tests.core.tracks import a_track
 
 NEVER_TOLD = math.nan
 
 
-def a_track(number, place, lead=NEVER_TOLD):
-    track = Track(
-        number=number,
-        born_s=0.0,
-        first=place,
-        state=np.array([*place, 0.0, 0.0]),
-        covariance=np.eye(4),
-        level_db=-40.0,
-        length_m=0.3,
-        seen_s=0.0,
-    )
+def told(number, place, lead=NEVER_TOLD):
+    track = a_track(number, place)
     track.lead, track.leads = lead, np.array([lead, lead**2, lead, lead])
     track.traits, track.told = np.arange(len(TRAITS), dtype=np.float64), 1
     return track
@@ -45,15 +37,15 @@ def test_a_lead_is_the_logarithm_of_the_odds_and_never_too_sure():
 
 
 def test_what_was_said_is_remembered_and_extremes_fade():
-    track = a_track(1, (8.0, 3.0))
-    told = [2.0, -4.0, 1.0, 0.0, 0.0]
-    for number, lead in enumerate(told, start=1):
+    track = told(1, (8.0, 3.0))
+    leads = [2.0, -4.0, 1.0, 0.0, 0.0]
+    for number, lead in enumerate(leads, start=1):
         track.told = number
         remember([track], np.array([lead]), np.array([lead]))
     mean, square, most, least = track.leads
     assert track.lead == 0.0
-    assert mean == pytest.approx(np.mean(told))
-    assert square == pytest.approx(np.mean(np.square(told)))
+    assert mean == pytest.approx(np.mean(leads))
+    assert square == pytest.approx(np.mean(np.square(leads)))
     # They were 2 and -4 and have come a little nearer since, but not far in three tellings.
     assert 1.7 < most < 2.0
     assert -4.0 < least < -3.5
@@ -61,8 +53,8 @@ def test_what_was_said_is_remembered_and_extremes_fade():
 
 def test_leads_about_a_track_are_those_within_each_distance_and_not_its_own():
     rng = np.random.default_rng(3)
-    everyone = [a_track(n, tuple(rng.uniform((5.0, 1.0), (12.0, 5.0))), rng.normal(-1.0, 2.0)) for n in range(30)]
-    everyone[7] = a_track(7, everyone[7].place)
+    everyone = [told(n, tuple(rng.uniform((5.0, 1.0), (12.0, 5.0))), rng.normal(-1.0, 2.0)) for n in range(30)]
+    everyone[7] = told(7, everyone[7].place)
     due = [track for track in everyone[::3] if not math.isnan(track.lead)]
     for track, row in zip(due, context(due, everyone), strict=True):
         others = [(math.dist(one.place, track.place), one.lead) for one in everyone if one is not track and not math.isnan(one.lead)]
@@ -78,7 +70,7 @@ def test_leads_about_a_track_are_those_within_each_distance_and_not_its_own():
 
 
 def test_who_is_alone_has_nothing_about_it():
-    alone, other = a_track(1, (8.0, 3.0), 1.0), a_track(2, (25.0, 3.0), 2.0)
+    alone, other = told(1, (8.0, 3.0), 1.0), told(2, (25.0, 3.0), 2.0)
     row, _ = context([alone, other], [alone, other])
     assert row["about_5_m_count"] == 0
     assert math.isnan(row["about_5_m_mean"])
@@ -88,10 +80,10 @@ def test_who_is_alone_has_nothing_about_it():
 
 def test_context_parts_what_the_lure_leaves():
     own, parted = np.array([[0.3, 0.2, 0.1, 0.4]]), np.array([[0.75, 0.05, 0.2]])
-    told = dict(zip(KINDS, weighed(own, parted)[0], strict=True))
-    assert told[Kind.LURE] == own[0, KINDS.index(Kind.LURE)]
-    assert [told[kind] for kind in PARTED] == pytest.approx([0.6, 0.04, 0.16])
-    assert sum(told.values()) == pytest.approx(1.0)
+    shares = dict(zip(KINDS, weighed(own, parted)[0], strict=True))
+    assert shares[Kind.LURE] == own[0, KINDS.index(Kind.LURE)]
+    assert [shares[kind] for kind in PARTED] == pytest.approx([0.6, 0.04, 0.16])
+    assert sum(shares.values()) == pytest.approx(1.0)
 
 
 def always(*base):
@@ -116,7 +108,7 @@ def test_context_weighs_what_the_trees_say_but_under_a_flat_fan_or_where_it_was_
     shares = {Kind.FISH: 0.3, Kind.LURE: 0.1, Kind.BAIT: 0.2, Kind.COVER: 0.4}
     parted = {Kind.FISH: 0.8, Kind.BAIT: 0.05, Kind.COVER: 0.15}
     teller = KindTeller(always(*(shares[kind] for kind in KINDS)), always(*(parted[kind] for kind in PARTED)) if context else None)
-    tracks = [a_track(1, (8.0, 3.0)), a_track(2, (8.5, 3.0))]
+    tracks = [told(1, (8.0, 3.0)), told(2, (8.5, 3.0))]
     for _ in range(3):
         teller.tell(tracks, tracks, gaps_to(tracks, tracks), is_flat=is_flat)
     assert tracks[0].odds[Kind.FISH] == pytest.approx(fish)

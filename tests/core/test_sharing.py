@@ -5,16 +5,13 @@ import pytest
 
 from mudlamp.core.tracking import associate
 from mudlamp.core.tracking.detect import Detections
-from mudlamp.core.tracking.track import Kind, Track
+from mudlamp.core.tracking.track import Kind
 from mudlamp.core.tracking.tracker import SHARE_S, Tracker
+from tests.core.tracks import a_track
 
 
 def a_fish(number, ahead, *, kind=Kind.FISH):
-    state = np.array([ahead, 3.0, 0.0, 0.0])
-    return Track(
-        number=number, born_s=0.0, first=(ahead, 3.0), state=state, covariance=0.01 * np.eye(4), level_db=-40.0, length_m=0.3, seen_s=4.0,
-        own_s=4.0, confirmed=True, kind=kind,
-    )  # fmt: skip
+    return a_track(number, (ahead, 3.0), covariance=0.01 * np.eye(4), seen_s=4.0, own_s=4.0, confirmed=True, kind=kind)
 
 
 def one_echo(ahead):

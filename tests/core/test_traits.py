@@ -9,8 +9,9 @@ import pytest
 from mudlamp.core.plane import GroundPlane
 from mudlamp.core.tracking.detect import _extents
 from mudlamp.core.tracking.sway import Sway
-from mudlamp.core.tracking.track import STEPS, Track
+from mudlamp.core.tracking.track import STEPS
 from mudlamp.core.tracking.traits import ABOUT, _neighbors, gaps_to
+from tests.core.tracks import a_track
 
 
 def test_an_echo_s_extents_are_those_of_the_line_that_it_is(pear_pings):
@@ -32,17 +33,8 @@ def test_an_echo_s_extents_are_those_of_the_line_that_it_is(pear_pings):
     assert tall < 0.05
 
 
-def a_track(number, place, *, level=-40.0, shift=(0.0, 0.0)):
-    track = Track(
-        number=number,
-        born_s=0.0,
-        first=place,
-        state=np.array([*place, 0.0, 0.0]),
-        covariance=np.eye(4),
-        level_db=level,
-        length_m=0.3,
-        seen_s=0.0,
-    )
+def moved(number, place, *, level=-40.0, shift=(0.0, 0.0)):
+    track = a_track(number, place, level_db=level)
     track.means[0] = level
     track.shift_m, track.steps = shift, [1.0] * len(STEPS)
     return track
@@ -50,9 +42,9 @@ def a_track(number, place, *, level=-40.0, shift=(0.0, 0.0)):
 
 def test_a_fish_that_moves_against_its_tree_stands_out_from_it():
     # Limbs that all seem to drift one way, as by an error of the heading, and a fish that goes the other.
-    limbs = [a_track(n, (8.0 + 0.5 * n, 3.0), level=-30.0, shift=(0.3, 0.0)) for n in range(4)]
-    fish = a_track(9, (8.7, 3.2), level=-42.0, shift=(-0.1, 0.0))
-    far = a_track(10, (20.0, 3.0))
+    limbs = [moved(n, (8.0 + 0.5 * n, 3.0), level=-30.0, shift=(0.3, 0.0)) for n in range(4)]
+    fish = moved(9, (8.7, 3.2), level=-42.0, shift=(-0.1, 0.0))
+    far = moved(10, (20.0, 3.0))
     everyone = [*limbs, fish, far]
     nearest, louder, near, apart, *rest = _neighbors(everyone, everyone, gaps_to(everyone, everyone))
     about, shifts = rest[: len(ABOUT)], rest[len(ABOUT) :]

@@ -17,7 +17,7 @@ from mudlamp.formats.learned import shipped
 from mudlamp.services.training import learn as learning
 from mudlamp.services.training.grow import calibration_error
 from mudlamp.services.training.lengths import steps_of
-from mudlamp.services.training.samples import Samples
+from mudlamp.services.training.samples import MOST_COVER, Samples
 
 
 def test_learning_gives_the_same_forest_again_and_takes_kept_samples(tmp_path, monkeypatch):
@@ -67,7 +67,7 @@ def test_cover_is_thinned_and_weighs_for_what_is_left_out_and_the_hand_is_unknow
     found = learning._thinned(samples(kinds), 3)
     kept, fish = found.samples.kinds, found.samples.kinds == KINDS.index(Kind.FISH)
     assert fish.sum() == 500
-    assert (kept == KINDS.index(Kind.COVER)).sum() < 1.1 * learning.MOST_COVER
+    assert (kept == KINDS.index(Kind.COVER)).sum() < 1.1 * MOST_COVER
     assert found.weights[fish].sum() == 500
     assert found.weights[~fish].sum() == pytest.approx(7500, rel=0.1)
     unknown = np.isnan(found.samples.traits[:, TRAITS.index(HAND_TRAITS[0])])

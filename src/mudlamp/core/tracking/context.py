@@ -42,7 +42,7 @@ PARTED = (Kind.FISH, Kind.BAIT, Kind.COVER)
 SUREST = 9.2
 # How much the newest counts in a track's mean, once there are many; and how fast the most and least come back from what was long ago.
 SHARE, BACK = 0.02, 0.02
-# A fish farther off than this is none [m].
+# A fish or a neighbor farther off than this is none [m].
 FAR_M = 9.0
 _FISH, _LURE = KINDS.index(Kind.FISH), KINDS.index(Kind.LURE)
 _OTHERS = [number for number in range(len(KINDS)) if number != _FISH]

@@ -16,13 +16,9 @@ from mudlamp.core.tracking.track import Kind
 from mudlamp.core.tracking.tracker import Tracker
 from mudlamp.heads.simulated import SimulatedHead
 from mudlamp.services.training.grow import fitting_warmth, forest_of, grow
-from mudlamp.services.training.samples import EVERY, Water
+from mudlamp.services.training.samples import ASIDE, EVERY, Water, thinned
 
 ROUNDS, LEAVES = 100, 16
-# One water in so many is kept aside to set the odds' temperature on.
-ASIDE = 8
-# Of a water's cover no more samples than this.
-MOST_COVER = 1500
 # A second mark of a fish is none of its own, and yet no harm as great as wood that is called fish: it counts for so much of a sample.
 DOUBLE_COUNTS = 0.5
 
@@ -82,12 +78,8 @@ def told_of(forest: Forest, waters: Sequence[ContextSamples]) -> tuple[FloatArra
 
 
 def _thinned(context: FloatArray, kinds: IntArray, counts: FloatArray, seed: int) -> ContextSamples:
-    cover = kinds == PARTED.index(Kind.COVER)
-    share = min(MOST_COVER / max(int(cover.sum()), 1), 1.0)
-    kept = ~cover | (np.random.default_rng(seed).random(len(kinds)) < share)
-    return ContextSamples(
-        context=context[kept].astype(np.float32), kinds=kinds[kept], weights=(counts * np.where(cover, 1.0 / share, 1.0))[kept]
-    )
+    kept, weights = thinned(kinds == PARTED.index(Kind.COVER), np.random.default_rng(seed))
+    return ContextSamples(context=context[kept].astype(np.float32), kinds=kinds[kept], weights=counts[kept] * weights)
 
 
 def _joined(many: Sequence[ContextSamples]) -> tuple[FloatArray, IntArray, FloatArray]:

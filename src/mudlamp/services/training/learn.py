@@ -22,14 +22,14 @@ from mudlamp.services.training.classes import ClassFigures, class_figures, learn
 from mudlamp.services.training.context import gather_context, learn_context, told_of
 from mudlamp.services.training.grow import calibration_error, fitting_warmth, forest_of, grow
 from mudlamp.services.training.lengths import LengthFigures, learn_lengths, length_figures
-from mudlamp.services.training.samples import Samples, Water, code_digest, samples_of
+from mudlamp.services.training.samples import ASIDE, Samples, Water, code_digest, samples_of, thinned
 
 Made = TypeVar("Made")
 
 # Seeds to learn on; those from 900 on are for judging alone.
 SEEDS = range(1, 900)
-# One learned water in so many is kept aside to set the odds' temperature on; and one for so many, within limits, is drawn to judge by.
-ASIDE, JUDGED, LEAST_JUDGED, MOST_JUDGED = 8, 8, 2, 60
+# For so many learned waters, within limits, one is drawn to judge by.
+JUDGED, LEAST_JUDGED, MOST_JUDGED = 8, 2, 60
 # And one more for so many, four at least, to learn context on, which their own kinds were not learned on.
 IN_CONTEXT, LEAST_IN_CONTEXT = 3, 4
 # And one more for so many with all species as often: rare classes of fish are learned from those.
@@ -39,8 +39,6 @@ MOST_WATERS = 600
 LEARNED_KINDS = tuple(kind for kind in WATER_KINDS if kind not in NEVER_LEARNED)
 # A look at a track that an angler corrected counts for so many samples: there are few of them, and they are of the angler's own water.
 AS_MANY = 20
-# Of a water's cover no more samples than this: a weed bed must not outvote all fish.
-MOST_COVER = 1500
 # Of all the time so much goes into the traits, the rest into context.
 TRAITS_SHARE = 0.75
 
@@ -110,7 +108,8 @@ def waters_of(number: int) -> tuple[list[Water], list[Water]]:
 
 def context_waters(number: int, *, after: int) -> list[Water]:
     """Return the waters, by the seeds after one, that context is learned on where kinds are learned on so many: those of kinds left out are drawn as others."""
-    return [_learned_water(seed) for seed in SEEDS if seed > after][: max(number // IN_CONTEXT, LEAST_IN_CONTEXT)]
+    seeds = [seed for seed in SEEDS if seed > after]
+    return [_learned_water(seed) for seed in seeds[: max(number // IN_CONTEXT, LEAST_IN_CONTEXT)]]
 
 
 def _learned_water(seed: int) -> Water:
@@ -207,10 +206,7 @@ def as_json(card: Card) -> dict[str, object]:
 def _thinned(samples: Samples, seed: int) -> Weighed:
     """Return samples with no more cover than MOST_COVER, each of which counts for those left out, and the hand unknown in every second one."""
     rng = np.random.default_rng(seed)
-    cover = samples.kinds == KINDS.index(Kind.COVER)
-    share = min(MOST_COVER / max(int(cover.sum()), 1), 1.0)
-    kept = ~cover | (rng.random(len(samples)) < share)
-    weights = np.where(cover, 1.0 / share, 1.0)[kept]
+    kept, weights = thinned(samples.kinds == KINDS.index(Kind.COVER), rng)
     samples = samples.chosen(kept)
     traits = samples.traits.copy()
     unknown = rng.random(len(traits)) < 0.5

@@ -22,6 +22,10 @@ from mudlamp.heads.simulated import SimulatedHead
 
 # Of so many pings one is sampled: tracks change slowly.
 EVERY = 5
+# One learned water in so many is kept aside to set the odds' temperature on.
+ASIDE = 8
+# Of a water's cover no more samples than this: a weed bed must not outvote all fish.
+MOST_COVER = 1500
 SPECIES = tuple(species.value for species in Species)
 # Traits, kind, species, whether its side was seen, length [m], what that is told by beside the traits.
 Labelled = tuple[FloatArray, int, int, bool, float, FloatArray]
@@ -83,6 +87,13 @@ def samples_of(water: Water, *, seconds: float, folder: Path) -> Samples:
         part.replace(path)
     with np.load(path, allow_pickle=False) as found:
         return Samples(**{name: found[name] for name in found.files})
+
+
+def thinned(cover: BoolArray, rng: np.random.Generator) -> tuple[BoolArray, FloatArray]:
+    """Return which samples (N,) of a water to keep, of those that are cover (N,) no more than some MOST_COVER, and what each that is kept counts."""
+    share = min(MOST_COVER / max(int(cover.sum()), 1), 1.0)
+    kept = ~cover | (rng.random(len(cover)) < share)
+    return kept, np.where(cover, 1.0 / share, 1.0)[kept]
 
 
 def gather(water: Water, *, seconds: float) -> Samples:
