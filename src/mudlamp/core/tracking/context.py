@@ -114,11 +114,10 @@ def weighed(odds: FloatArray, parted: FloatArray) -> FloatArray:
 def _next(due: Sequence[Track], everyone: Sequence[Track], gap: FloatArray, leads: FloatArray) -> FloatArray:
     """Return NEXT (N, 4) of tracks by how far each lies from those that were told (N, M) [m], not numbers where there is none within FAR_M."""
     nearest = gap.argmin(axis=1)
-    own, others = (np.array([(track.born_s, *track.place) for track in tracks]) for tracks in (due, everyone))
-    off = own - others[nearest]
-    off[:, 1:] *= -1.0
+    own, others = (np.array([track.state for track in tracks])[:, :2] for tracks in (due, everyone))
+    born_s, others_born_s = (np.array([track.born_s for track in tracks]) for tracks in (due, everyone))
     none = gap[np.arange(len(due)), nearest] > FAR_M
-    found: FloatArray = np.column_stack((leads[nearest], off))
+    found: FloatArray = np.column_stack((leads[nearest], born_s - others_born_s[nearest], others[nearest] - own))
     return np.where(none[:, None], np.nan, found)
 
 
