@@ -12,12 +12,12 @@ from mudlamp.core.tracking.track import Kind, Track, gathered
 
 # How much the newest of what the learned trees say counts.
 EVIDENCE = 0.05
-# And what their context says, which is of all that already: it only must not flicker.
+# And how much the newest of what context says counts. It goes by gathered evidence already; this only keeps names from flickering.
 STEADIED = 0.12
 
 
 class KindTeller:
-    """Tells what tracks are. Its two forests are learned: of `kinds` from traits, and of what is about a track, by which that is weighed."""
+    """Tells what tracks are. Its two forests are learned: one of `kinds`, by traits, and one of `context`, which weighs what the first says."""
 
     def __init__(self, kinds: Forest | None, context: Forest | None) -> None:
         self._kinds, self._context = kinds, context

@@ -60,7 +60,7 @@ def gather_context(water: Water, *, kinds: Forest, seconds: float) -> ContextSam
 
 
 def learn_context(waters: Sequence[ContextSamples]) -> Forest:
-    """Return the forest of context; every so manieth water sets its temperature."""
+    """Return the forest of context; one water in ASIDE is not learned on but sets its temperature."""
     waters = [one for one in waters if len(one)]
     forest = forest_of(
         grow(*_joined([one for number, one in enumerate(waters) if number % ASIDE]), of=len(PARTED), rounds=ROUNDS, leaves=LEAVES)
