@@ -1,4 +1,4 @@
-"""Kernels of detection, map and trees against brute force or closed forms."""
+"""Kernels of detection and map against brute force or closed forms."""
 
 import itertools
 
@@ -64,23 +64,6 @@ def test_the_map_remembers_level_and_swing_where_it_was_heard():
     _kernels_ground.look_up(np.array([[1.1, 1.1], [0.6, 0.1]]), 0.0, 0.0, 0.25, 3, mean, square, out)
     assert out[0] == pytest.approx([-50.0, 3.0, -50.0], abs=1.0)
     assert np.isnan(out[1]).all()
-
-
-def test_trees_send_what_is_not_known_where_they_were_told_to():
-    # One tree for each of two classes: trait 0 at most 1.5; what is not a number goes left in the first, right in the second.
-    tree = {
-        "trait": [0, -1, -1, 0, -1, -1],
-        "threshold": [1.5, 0.0, 0.0, 1.5, 0.0, 0.0],
-        "left": [1, -1, -1, 4, -1, -1],
-        "right": [2, -1, -1, 5, -1, -1],
-        "missing_left": [1, 0, 0, 0, 0, 0],
-        "value": [0.0, 10.0, 20.0, 0.0, 1.0, 2.0],
-    }
-    out = np.zeros((3, 2))
-    _kernels_tracks.add_trees(
-        np.array([[1.5], [1.6], [np.nan]]), *(np.array(part) for part in tree.values()), np.array([0, 3]), np.array([0, 1]), out
-    )
-    np.testing.assert_array_equal(out, [[10.0, 1.0], [20.0, 2.0], [10.0, 2.0]])
 
 
 def test_the_beat_of_a_level_is_found_through_its_trend():

@@ -1,4 +1,4 @@
-"""Kernels of tracks: how far echoes lie from them, what trees say of them, how they moved."""
+"""Kernels of tracks: how far echoes lie from them, how they moved."""
 
 import math
 
@@ -16,27 +16,6 @@ def distances(state, covariance, place, noise, out):
             xy = covariance[i, 0, 1] + noise[j, 0, 1]
             yy = covariance[i, 1, 1] + noise[j, 1, 1]
             out[i, j] = (yy * x * x - 2.0 * xy * x * y + xx * y * y) / (xx * yy - xy * xy)
-
-
-@njit(cache=True, nogil=True)
-def add_trees(traits, trait, threshold, left, right, missing_left, value, first, of_class, out):
-    """Add to each row (N, K) the leaf of every tree that its traits (N, F) come to.
-
-    Tree by tree: one fits into the fastest memory and serves all rows there, all of them do not.
-    """
-    for t in range(len(first)):
-        of = of_class[t]
-        for n in range(len(traits)):
-            node = first[t]
-            while trait[node] >= 0:
-                x = traits[n, trait[node]]
-                if math.isnan(x):
-                    node = left[node] if missing_left[node] else right[node]
-                elif x <= threshold[node]:
-                    node = left[node]
-                else:
-                    node = right[node]
-            out[n, of] += value[node]
 
 
 # These three take a microsecond: to let go of the interpreter for it would cost a session among others more than it gives.
