@@ -6,7 +6,7 @@ from sklearn.ensemble import HistGradientBoostingClassifier
 from mudlamp.core.arrays import BoolArray, FloatArray, IntArray
 from mudlamp.core.tracking.forest import Forest
 
-ROUNDS = 120
+ROUNDS = 300
 LEAVES = 20
 PACE = 0.09
 LEAST_IN_LEAF = 60
