@@ -3,15 +3,17 @@ import math
 import numpy as np
 import pytest
 
+from mudlamp.core.ping import Fan
 from mudlamp.core.tracking.classify import KINDS
 from mudlamp.core.tracking.context import ABOUT_M, CONTEXT, FAR_M, PARTED, SUREST, context_of, leads_of, remember, weighed
 from mudlamp.core.tracking.forest import Forest
 from mudlamp.core.tracking.telling import KindTeller
 from mudlamp.core.tracking.track import Kind
 from mudlamp.core.tracking.traits import TRAITS, gaps_to
-from tests.core.tracks import a_track
+from tests.core.tracks import a_plane, a_track
 
 NEVER_TOLD = math.nan
+SEEN = {"beam_width_rad": 0.02, "time_s": 0.0}
 
 
 def told(number, place, lead=NEVER_TOLD):
@@ -26,7 +28,7 @@ def odds(tracks):
 
 
 def context(due, everyone):
-    rows = context_of(due, everyone, gaps_to(everyone, due), odds=odds(due), newest=np.zeros(len(due)))
+    rows = context_of(due, everyone, gaps_to(everyone, due), odds=odds(due), newest=np.zeros(len(due)), plane=a_plane(), **SEEN)
     return [dict(zip(CONTEXT, row, strict=True)) for row in rows]
 
 
@@ -103,15 +105,16 @@ def always(*base):
     )
 
 
-@pytest.mark.parametrize(("is_flat", "context", "fish"), [(False, True, 0.72), (True, True, 0.3), (False, False, 0.3)])
-def test_context_weighs_what_the_trees_say_but_under_a_flat_fan_or_where_it_was_not_learned(is_flat, context, fish):
+@pytest.mark.parametrize(("fan", "context", "fish"), [(Fan.AHEAD, True, 0.72), (Fan.FLAT, True, 0.3), (Fan.AHEAD, False, 0.3)])
+def test_context_weighs_what_the_trees_say_but_under_a_flat_fan_or_where_it_was_not_learned(fan, context, fish):
     shares = {Kind.FISH: 0.3, Kind.LURE: 0.1, Kind.BAIT: 0.2, Kind.COVER: 0.4}
     parted = {Kind.FISH: 0.8, Kind.BAIT: 0.05, Kind.COVER: 0.15}
     teller = KindTeller(always(*(shares[kind] for kind in KINDS)), always(*(parted[kind] for kind in PARTED)) if context else None)
     tracks = [told(1, (8.0, 3.0)), told(2, (8.5, 3.0))]
     for _ in range(3):
-        teller.tell(tracks, tracks, gaps_to(tracks, tracks), is_flat=is_flat)
+        teller.tell(tracks, tracks, gaps_to(tracks, tracks), plane=a_plane(fan=fan), **SEEN)
     assert tracks[0].odds[Kind.FISH] == pytest.approx(fish)
     assert tracks[0].odds[Kind.LURE] == pytest.approx(0.1)
-    # What it was weighed by is kept: it is what context is learned from.
-    assert dict(zip(CONTEXT, tracks[0].context, strict=True))["about_1_m_count"] == 1
+    # What it is weighed by is kept: it is what context is learned from.
+    kept = None if tracks[0].context is None else dict(zip(CONTEXT, tracks[0].context, strict=True))
+    assert kept is None if fan is Fan.FLAT else kept["about_1_m_count"] == 1

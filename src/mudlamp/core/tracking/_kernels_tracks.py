@@ -22,6 +22,44 @@ def distances(state, covariance, place, noise, out):
 
 
 @njit(cache=True)
+def heard_together(time, place, level, first, last, other_time, other_place, other_level, other_first, other_last, since, out):
+    """Write of two tracks' moments since a time, oldest first, the shares at which both were heard, the one alone and the other alone;
+
+    of those of both how far apart they were (root mean square), how much that swayed (standard deviation), how much louder the other was.
+    """
+    both = alone = other_alone = 0
+    x = y = square = louder = 0.0
+    i, j = last - 1, other_last - 1
+    while True:
+        here = time[i] if i >= first else -math.inf
+        there = other_time[j] if j >= other_first else -math.inf
+        if max(here, there) < since:
+            break
+        if here == there:
+            dx = other_place[j, 0] - place[i, 0]
+            dy = other_place[j, 1] - place[i, 1]
+            x += dx
+            y += dy
+            square += dx * dx + dy * dy
+            louder += other_level[j] - level[i]
+            both += 1
+        elif here > there:
+            alone += 1
+        else:
+            other_alone += 1
+        i -= here >= there
+        j -= there >= here
+    total = both + alone + other_alone
+    out[:] = math.nan
+    if total > 0:
+        out[0], out[1], out[2] = both / total, alone / total, other_alone / total
+    if both > 0:
+        out[3] = math.sqrt(square / both)
+        out[4] = math.sqrt(max(square / both - (x / both) ** 2 - (y / both) ** 2, 0.0))
+        out[5] = louder / both
+
+
+@njit(cache=True)
 def line_fit(time, place, first, last, at_s, half_s, out):
     """Write the place at a time by a weighted straight-line fit (tricube weights) to what lies within `half_s`; return of how many."""
     total = sum_t = sum_x = sum_y = 0.0

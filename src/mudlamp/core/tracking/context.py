@@ -5,6 +5,8 @@ from collections.abc import Sequence
 import numpy as np
 
 from mudlamp.core.arrays import BoolArray, FloatArray
+from mudlamp.core.plane import GroundPlane
+from mudlamp.core.tracking.beside import BESIDE, beside_of
 from mudlamp.core.tracking.classify import KINDS
 from mudlamp.core.tracking.track import Kind, Track
 from mudlamp.core.tracking.traits import TRAITS
@@ -22,7 +24,6 @@ LOOKS = (
     "depth_m",
     "over_bottom_m",
     "level_db",
-    "is_flat",
     "runs_one_way_db",
     "tall_m",
     "length_m",
@@ -35,7 +36,7 @@ LOOKS = (
     "map_all_ways_db",
     "swing_rad_s",
 )
-CONTEXT = (*OWN, *ABOUT, "fish_away_m", *NEXT, *LOOKS)
+CONTEXT = (*OWN, *ABOUT, "fish_away_m", *NEXT, *BESIDE, *LOOKS)
 # The lure has its own ways of being told: context parts the rest.
 PARTED = (Kind.FISH, Kind.BAIT, Kind.COVER)
 # No lead is surer than this, one in ten thousand.
@@ -72,10 +73,20 @@ def remember(due: Sequence[Track], leads: FloatArray, newest: FloatArray) -> Non
         track.lead, track.leads = lead, row
 
 
-def context_of(due: Sequence[Track], everyone: Sequence[Track], gap: FloatArray, *, odds: FloatArray, newest: FloatArray) -> FloatArray:
+def context_of(
+    due: Sequence[Track],
+    everyone: Sequence[Track],
+    gap: FloatArray,
+    *,
+    odds: FloatArray,
+    newest: FloatArray,
+    plane: GroundPlane,
+    beam_width_rad: float,
+    time_s: float,
+) -> FloatArray:
     """Return the context (N, len(CONTEXT)) of tracks that were told and remembered, by how far each lies from everyone (N, M) [m],
 
-    their own odds (N, K) and the leads of their newest look (N,).
+    their own odds (N, K) and the leads of their newest look (N,), under a standing fan.
     """
     lead = np.array([track.lead for track in due])
     mean, square, most, least = np.array([track.leads for track in due]).T
@@ -98,6 +109,7 @@ def context_of(due: Sequence[Track], everyone: Sequence[Track], gap: FloatArray,
             *about,
             np.minimum(away, FAR_M),
             _next(due, everyone, np.where(known, gap, np.inf), leads),
+            beside_of(due, everyone, gap, leads, plane=plane, beam_width_rad=beam_width_rad, time_s=time_s),
             traits[:, _COLUMNS],
         )
     )

@@ -5,10 +5,11 @@ from collections.abc import Sequence
 import numpy as np
 
 from mudlamp.core.arrays import FloatArray
+from mudlamp.core.plane import GroundPlane
 from mudlamp.core.tracking.classify import KINDS, odds
 from mudlamp.core.tracking.context import context_of, leads_of, remember, weighed
 from mudlamp.core.tracking.forest import Forest, odds_of
-from mudlamp.core.tracking.track import Kind, Track, gathered
+from mudlamp.core.tracking.track import Track, gathered
 
 # How much the newest of what the learned trees say counts.
 EVIDENCE = 0.05
@@ -22,35 +23,41 @@ class KindTeller:
     def __init__(self, kinds: Forest | None, context: Forest | None) -> None:
         self._kinds, self._context = kinds, context
 
-    def tell(self, due: Sequence[Track], everyone: Sequence[Track], gap: FloatArray, *, is_flat: bool) -> None:
+    def tell(
+        self, due: Sequence[Track], everyone: Sequence[Track], gap: FloatArray, *, plane: GroundPlane, beam_width_rad: float, time_s: float
+    ) -> None:
         """Bring the odds of tracks that are `due`, and have their traits, up to date, by how far each lies from everyone (N, M) [m].
 
         Under a flat fan context tells nothing more: there each track is told alone.
         """
         for track in due:
             track.told += 1
-        rows = odds(due) if self._kinds is None else self._learned(self._kinds, None if is_flat else self._context, due, everyone, gap)
-        for track, row in zip(due, rows, strict=True):
+        if self._kinds is None:
+            told = odds(due)
+        else:
+            own, newest = self._learned(self._kinds, due)
+            if not plane.plane.is_flat:
+                remember(due, leads_of(np.array([track.sums for track in due]) / self._kinds.warmth), newest)
+                context = context_of(due, everyone, gap, odds=own, newest=newest, plane=plane, beam_width_rad=beam_width_rad, time_s=time_s)
+                own = self._in_context(due, own, context)
+            told = [dict(zip(KINDS, row, strict=True)) for row in own.tolist()]
+        for track, row in zip(due, told, strict=True):
             track.odds = row
 
     @staticmethod
-    def _learned(
-        forest: Forest, weigh: Forest | None, due: Sequence[Track], everyone: Sequence[Track], gap: FloatArray
-    ) -> list[dict[Kind, float]]:
-        """Return the odds by one forest, weighed by the other where there is one."""
+    def _learned(forest: Forest, due: Sequence[Track]) -> tuple[FloatArray, FloatArray]:
+        """Return each track's odds (N, K) by all that was said of it, and the leads (N,) of the newest look alone."""
         newest = forest.sums(np.array([track.traits for track in due]))
         for track, row in zip(due, newest, strict=True):
             # Evidence gathers: the mean of what was said lately, young tracks by all that was said.
             track.sums = gathered(track.sums, row, told=track.told, share=EVIDENCE)
-        sums = np.array([track.sums for track in due])
-        newest_lead = leads_of(newest / forest.warmth)
-        remember(due, leads_of(sums / forest.warmth), newest_lead)
-        own = odds_of(sums, forest.warmth)
-        context = context_of(due, everyone, gap, odds=own, newest=newest_lead)
+        return odds_of(np.array([track.sums for track in due]), forest.warmth), leads_of(newest / forest.warmth)
+
+    def _in_context(self, due: Sequence[Track], own: FloatArray, context: FloatArray) -> FloatArray:
+        """Return odds (N, K) weighed by contexts (N, F), which the tracks keep: it is what context is learned from."""
         for track, row in zip(due, context, strict=True):
             track.context = row
-        told = own if weigh is None else weighed(own, _steadied(weigh, due, context))
-        return [dict(zip(KINDS, row, strict=True)) for row in told.tolist()]
+        return own if self._context is None else weighed(own, _steadied(self._context, due, context))
 
 
 def _steadied(forest: Forest, due: Sequence[Track], context: FloatArray) -> FloatArray:

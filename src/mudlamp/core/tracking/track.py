@@ -45,6 +45,9 @@ MEANS = (
 STEPS = ("level_step_db", "length_step_m", "place_step_m")
 # How a mark changed against the ping before, a moment ago and a second ago: cells, power and peak [dB], shape (`_kernels_changes.py`).
 CHANGES = tuple(f"{what}_{since}" for since in ("next", "soon", "later") for what in ("cells_db", "power_db", "peak_db", "shape"))
+# How two tracks were heard: of the moments at which either was, the shares of both, of the one alone and of the other alone; where both
+# were, how far apart they were and how much that swayed [m], and how much louder the other was [dB].
+TOGETHER = ("both", "one_alone", "other_alone", "apart_m", "sways_m", "louder_db")
 HISTORY_S = 6.0
 # Between a hanging fish's fins and a fast tail [Hz].
 BEATS_HZ = np.linspace(0.5, 3.8, 12)
@@ -65,7 +68,7 @@ class Fixes:
         self._place = np.empty((ROOM, 2))
         self._level = np.empty(ROOM)
         self._aim = np.empty(ROOM)
-        self._out = np.empty(4)
+        self._out = np.empty(len(TOGETHER))
         self._first = self._last = 0
 
     def __len__(self) -> int:
@@ -126,6 +129,24 @@ class Fixes:
         if span <= 0.0:
             return None
         return float(self._out[0]), float(self._out[1]), span
+
+    def together(self, other: "Fixes", *, since_s: float) -> tuple[float, ...]:
+        """Return how it and another were heard since a time, in the order of TOGETHER; not numbers where there is nothing to tell by."""
+        _kernels_tracks.heard_together(
+            self._time,
+            self._place,
+            self._level,
+            self._first,
+            self._last,
+            other._time,
+            other._place,
+            other._level,
+            other._first,
+            other._last,
+            since_s,
+            self._out,
+        )
+        return tuple(self._out.tolist())
 
     def fast_steps(self, *, at_s: float, half_s: float, speed_m_s: float) -> tuple[int, float]:
         """Return how many steps within `half_s` of a time were faster than a speed [m/s], and the fastest step [m/s]."""

@@ -308,7 +308,7 @@ class Tracker:
             )
             for track, row in zip(due, traits, strict=True):
                 track.traits = row
-            self._teller.tell(due, everyone, gap, is_flat=plane.plane.is_flat)
+            self._teller.tell(due, everyone, gap, plane=plane, beam_width_rad=setup.beam_width_rad, time_s=time_s)
             for track in due:
                 track.kind = _named(track, track.odds)
             self.identifier.look_at(due, time_s=time_s)
