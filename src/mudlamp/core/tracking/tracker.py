@@ -317,7 +317,7 @@ class Tracker:
         self._watch_the_lure(time_s)
 
     def _over_bottom_m(self, track: Track, plane: GroundPlane) -> float | None:
-        if plane.plane.is_flat or track.kind not in (Kind.FISH, Kind.LURE):
+        if track.kind not in (Kind.FISH, Kind.LURE) or plane.plane.is_flat:
             return None
         floor = self.detector.bottom.depth_m(track.place[0])
         return None if floor is None else max(floor - track.place[1], 0.0)
