@@ -18,7 +18,7 @@ def distances(state, covariance, place, noise, out):
             out[i, j] = (yy * x * x - 2.0 * xy * x * y + xx * y * y) / (xx * yy - xy * xy)
 
 
-# These three take a microsecond: to let go of the interpreter for it would cost a session among others more than it gives.
+# These take a microsecond each: to let go of the interpreter for it would cost a session among others more than it gives.
 
 
 @njit(cache=True)
