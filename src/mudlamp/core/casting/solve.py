@@ -9,6 +9,7 @@ import numpy as np
 from mudlamp.core.casting import habit as habits
 from mudlamp.core.casting.fall import REEL_M_S, Fall, level_reel, risen_depth_m, slack_fall, tight_fall
 from mudlamp.core.casting.heads import SOLD_OZ
+from mudlamp.core.casting.lure_on_line import FLIGHT_S
 from mudlamp.core.casting.lures import LureKind, tackle
 from mudlamp.core.errors import DomainError, require_range
 from mudlamp.core.scene.species import Species
@@ -42,8 +43,6 @@ SPARE_DB = (0.0, 60.0)
 ASSUMED_SPARE_DB = 3.0
 HALF_POWER_DB = 3.0
 SPEED_M_S, WIND_M_S, CURRENT_M_S = (0.0, 3.0), (0.0, 25.0), (0.0, 2.0)
-# A cast lure is in the air about a second (common practice).
-FLIGHT_S = 0.9
 # Bring it above and in front, never through, never under (common practice): so far over a fish, so far ahead of it.
 ABOVE_M = 0.45
 AHEAD_M = {Species.CRAPPIE: 0.6, Species.LARGEMOUTH: 1.4}

@@ -6,8 +6,8 @@ from typing import Protocol
 import numpy as np
 
 from mudlamp.core.arrays import FloatArray
+from mudlamp.core.casting.lure_on_line import Lure, LureState
 from mudlamp.core.scene.fish import Fish, Mode
-from mudlamp.core.scene.lure import Lure, LureState
 from mudlamp.core.vectors import length
 
 FIRST_THROW_S = 1.5

@@ -10,7 +10,7 @@ from enum import StrEnum
 import numpy as np
 
 from mudlamp.core.arrays import FloatArray
-from mudlamp.core.scene.lure import Lure, LureState
+from mudlamp.core.casting.lure_on_line import Lure, LureState
 from mudlamp.core.scene.species import GAITS, Gait, Species
 from mudlamp.core.vectors import length
 

@@ -7,6 +7,7 @@ from enum import StrEnum
 import numpy as np
 
 from mudlamp.core.arrays import BoolArray, FloatArray
+from mudlamp.core.casting.lure_on_line import STOWED_LINE_M, Lure, LureState
 from mudlamp.core.casting.lures import LINE_STEP_M, LINE_TS_DB, line_places, line_square, part_places, tackle
 from mudlamp.core.chance import stream
 from mudlamp.core.hand import Doing, HandEvent
@@ -22,7 +23,6 @@ from mudlamp.core.scene.bottom import Bottom, GroundGrid, make_bottom
 from mudlamp.core.scene.cover import build_cover
 from mudlamp.core.scene.drifting import Bubbles, Layer, Plume, Swarm
 from mudlamp.core.scene.fish import Fish, Mode, Surroundings
-from mudlamp.core.scene.lure import STOWED_LINE_M, Lure, LureState
 from mudlamp.core.scene.model import Scene
 from mudlamp.core.scene.shadow import Shade, Shades
 from mudlamp.core.scene.species import EYES, bodies_of, bodies_scatterers

@@ -8,12 +8,12 @@ import numpy as np
 
 from mudlamp.core.arrays import FloatArray
 from mudlamp.core.casting.fall import REEL_M_S
+from mudlamp.core.casting.lure_on_line import ROD_AHEAD_M, ROD_HEIGHT_M, Lure
 from mudlamp.core.casting.lures import tackle
 from mudlamp.core.casting.solve import DIRECTION_ERROR_RAD, DISTANCE_ERROR, Cast, CastQuery, solve
 from mudlamp.core.ping import Fan
 from mudlamp.core.scene.draw import draw_water
 from mudlamp.core.scene.fish import Fish
-from mudlamp.core.scene.lure import ROD_AHEAD_M, ROD_HEIGHT_M, Lure
 from mudlamp.core.scene.species import Species
 from mudlamp.core.scene.world import World, first_acquisition
 from mudlamp.core.units import FOOT_M

@@ -6,13 +6,13 @@ from collections import deque
 from collections.abc import Sequence
 
 from mudlamp.core.casting.drops import Drops
+from mudlamp.core.casting.lure_on_line import LureState
 from mudlamp.core.casting.solve import SPARE_DB
 from mudlamp.core.ping import Ping
 from mudlamp.core.plane import GroundPlane
 from mudlamp.core.reactions import Reaction
 from mudlamp.core.receiver.screen import Screen, scales
 from mudlamp.core.records.spots import Spot
-from mudlamp.core.scene.lure import LureState
 from mudlamp.core.scene.truth import TruthRow
 from mudlamp.core.tracking.reacting import Reported
 from mudlamp.core.tracking.track import Kind

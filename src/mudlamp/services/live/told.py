@@ -6,8 +6,8 @@ from typing import Literal
 
 import orjson
 
+from mudlamp.core.casting.lure_on_line import ROD_AHEAD_M, ROD_HEIGHT_M
 from mudlamp.core.controls import Value
-from mudlamp.core.scene.lure import ROD_AHEAD_M, ROD_HEIGHT_M
 from mudlamp.core.setup import Window
 from mudlamp.services.water.role import Outline
 from mudlamp.services.words.readings import Difference, Worded

@@ -11,6 +11,7 @@ from mudlamp.core.casting.fall import LEAST_SHARE, REEL_M_S, swing_m_s
 from mudlamp.core.casting.lures import Tackle
 from mudlamp.core.vectors import length
 
+# How long a lure flies (common practice: about a second for the casts of live sonar).
 FLIGHT_S = 0.9
 LIFT_M_S = 1.2
 LIFT_M = (-0.6, 2.0)
