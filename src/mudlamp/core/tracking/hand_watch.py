@@ -6,13 +6,12 @@ from enum import IntEnum
 import numpy as np
 
 from mudlamp.core.arrays import FloatArray
+from mudlamp.core.casting.lure_on_line import FLIGHT_S
 from mudlamp.core.casting.lures import tackle
 from mudlamp.core.errors import DomainError
 from mudlamp.core.hand import Doing, HandEvent
 from mudlamp.core.plane import GroundPlane
 
-# How long a lure flies (common practice: about a second for the casts of live sonar).
-FLIGHT_S = 0.9
 USUAL_SINK_M_S = 0.3
 
 HAND_TRAITS = ("hand_out_s", "hand_does", "landing_off_m", "sink_off_m", "sink_over_expected_m_s", "born_after_s")

@@ -11,7 +11,7 @@ from mudlamp.core.errors import DomainError
 from mudlamp.core.hand import HandEvent
 from mudlamp.core.ping import Ping
 from mudlamp.core.plane import GroundPlane, Travel
-from mudlamp.core.tracking import associate, filter
+from mudlamp.core.tracking import associate, filter, lure_choice
 from mudlamp.core.tracking.changes import Changes
 from mudlamp.core.tracking.classes import FishClass, Identity, Priors, kind_of
 from mudlamp.core.tracking.clutter import ClutterMap
@@ -20,6 +20,7 @@ from mudlamp.core.tracking.hand_watch import HandWatch
 from mudlamp.core.tracking.health import HANGS_M, HANGS_S, PingWatch, Trouble
 from mudlamp.core.tracking.identify import Identifier
 from mudlamp.core.tracking.learned import NOTHING, Learned
+from mudlamp.core.tracking.line_watch import LineWatch
 from mudlamp.core.tracking.side import WINDOW_S, Side, side_of
 from mudlamp.core.tracking.sizing import Size, Sizer
 from mudlamp.core.tracking.sway import Sway
@@ -45,12 +46,8 @@ DESCRIBE_EVERY, SETTLED_EVERY = 3, 9
 SETTLED_TOLD, SETTLED = 20, 0.97
 # How likely a fish or lure must be to be named, and to keep its name.
 NAMED, LET_GO = 0.6, 0.2
-# After so many tellings a track may be called fish, or lure.
-FISH_TOLD, LURE_TOLD = 4, 1
-# How likely a lure must be to be named and to keep its name, from pings alone, and where the hand says that it is out.
-LURE_NAMED, LURE_NAMED_OUT = (0.45, 0.25), (0.3, 0.15)
-LURE_HELD = 0.15
-LURE_SILENT_S = 1.0
+# After so many tellings a track may be called fish.
+FISH_TOLD = 4
 MOTION_S = 3.0
 # Over how long a tail's beat is looked for, at every how manieth telling.
 BEAT_S, BEAT_EVERY = 4.0, 4
@@ -93,7 +90,7 @@ class Tracker:
         self.detector = Detector()
         self.clutter = ClutterMap()
         self.changes = Changes()
-        self.hand = HandWatch()
+        self.hand, self.line = HandWatch(), LineWatch()
         self.health = PingWatch()
         self._teller = KindTeller(learned.kinds, learned.context)
         self.tracks: list[Track] = []
@@ -101,6 +98,7 @@ class Tracker:
         self._next = 1
         self._turn = 0
         self._lure: int | None = None
+        self._carried: int | None = None
         self._last_s: float | None = None
         self._aim_rad = 0.0
         self._sway = Sway()
@@ -112,6 +110,7 @@ class Tracker:
         plane = self.plane = GroundPlane.of(ping, self._travel.to(ping.pose))
         for event in hand:
             self.hand.take(event, plane)
+            self.line.take(event, ping.pose)
         self.hand.advance(ping.time_s)
         self.health.look_at(ping)
         if self.health.fresh:
@@ -119,6 +118,8 @@ class Tracker:
         if not self.health.usable:
             self._wait(ping.time_s)
             return self._views(ping)
+        at = self.line.place
+        self.line.advance(ping.time_s, plane, ping.pose, None if at is None else self.detector.bottom.depth_m(at[0]))
         self._sway.look_at(plane, ping)
         found = self.detections = self.detector.detect(ping, plane)
         self.clutter.update(ping, plane, self.detector.power)
@@ -126,6 +127,7 @@ class Tracker:
         self._last_s = ping.time_s
         self._aim_rad = ping.pose.heading_rad
         used = self._associate(found, *self._predict(dt), ping.time_s)
+        self._carry_the_lure(ping.time_s)
         self._give_birth(found, used, ping.time_s, most=MOST_TRACKS_FLAT if plane.plane.is_flat else MOST_TRACKS)
         self._live_on(found, plane, ping, dt)
         self.changes.remember(ping, plane)
@@ -274,12 +276,11 @@ class Tracker:
             out_m, deep_m = track.state[0] - plane.origin[0], track.state[1] - plane.origin[1]
             track.side = side_of(turn, level, thickness_rad=ping.setup.thickness_rad, out_m=float(out_m), deep_m=float(deep_m))
 
-    @staticmethod
-    def _is_lost(track: Track, time_s: float) -> bool:
+    def _is_lost(self, track: Track, time_s: float) -> bool:
         silent = time_s - track.seen_s
         if not track.confirmed:
             return silent > LOSE_TENTATIVE_S or (time_s - track.born_s > 1.0 and track.score < 0.35)
-        return silent > LOSE_S
+        return silent > (lure_choice.HIDDEN_S if track.number == self._carried else LOSE_S)
 
     def _describe(self, found: Detections, plane: GroundPlane, ping: Ping, step_s: float) -> None:
         """Bring kinds up to date: each track every few pings, in turn, for kinds change slowly."""
@@ -323,10 +324,7 @@ class Tracker:
         return None if floor is None else max(floor - track.place[1], 0.0)
 
     def _name_the_lure(self, time_s: float) -> None:
-        """There is one lure in the water, or none: of the tracks that may be it the likeliest gets the name, where it is likely enough.
-
-        Whoever knows that the lure is out may believe a weaker claim; with the lure in the angler's hand nothing in the water is it.
-        """
+        """Name the lure; with it in the angler's hand nothing in the water is it."""
         chosen = None if self.hand.known and not self.hand.is_out else self._likeliest_lure(time_s)
         self._lure = None if chosen is None else chosen.number
         for track in self.tracks:
@@ -334,6 +332,15 @@ class Tracker:
                 track.kind = _named(track, track.odds)
         if chosen is not None:
             chosen.kind = Kind.LURE
+
+    def _carry_the_lure(self, time_s: float) -> None:
+        """Let a lure that gave no echo of its own be where the hand says it should be: the fish beside it hides it."""
+        at = self.line.place
+        lure = next((track for track in self.tracks if track.kind is Kind.LURE), None)
+        self._carried = None if at is None or lure is None else lure.number
+        if at is not None and lure is not None and lure.own_s < time_s:
+            lure.state = np.array((*at, 0.0, 0.0))
+            lure.covariance = np.diag((*self.line.spread_m**2, filter.START_SPEED_M_S**2, filter.START_SPEED_M_S**2))
 
     def _watch_the_lure(self, time_s: float) -> None:
         """Note a lure that stays where it is though the line runs or the reel turns."""
@@ -345,24 +352,15 @@ class Tracker:
             self.health.note(Trouble.SNAGGED, time_s)
 
     def _likeliest_lure(self, time_s: float) -> Track | None:
-        """Return the track that is likeliest the lure, where it is likely enough; the one that has the name holds on to it a little."""
-        before = self._lure
-        named, keeps = LURE_NAMED_OUT if self.hand.known else LURE_NAMED
-
-        def claim(track: Track) -> float:
-            return track.odds[Kind.LURE] + (LURE_HELD if track.number == before else 0.0)
-
+        """Return the lure: the track that the angler says it is, else the likeliest, where it is likely enough."""
         told = next((track for track in self.tracks if track.said is FishClass.LURE), None)
         if told is not None:
             return told
-        claims = [
-            track
-            for track in self.tracks
-            if track.confirmed and track.said is None and track.told >= LURE_TOLD and time_s - track.seen_s < LURE_SILENT_S
-        ]
-        chosen = max(claims, key=claim, default=None)
-        if chosen is None or chosen.odds[Kind.LURE] <= (keeps if chosen.number == before else named):
-            return None
+        if self.line.place is None:
+            return lure_choice.by_look(self.tracks, before=self._lure, is_out=self.hand.known, time_s=time_s)
+        chosen, sure = lure_choice.by_line(self.tracks, self.line, before=self._lure, time_s=time_s)
+        if chosen is not None and sure and chosen.own_s == time_s:
+            self.line.lean_on(chosen.place)
         return chosen
 
     def _views(self, ping: Ping) -> list[TrackView]:
