@@ -1,6 +1,7 @@
 """Reactions from tracks: the judge of core/judge, fed with smoothed tracks instead of true positions, and bites, which tracks hide."""
 
 import math
+from collections import deque
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
@@ -21,6 +22,8 @@ STEADY = 0.75
 # So long a fish that is taken for something else still counts as one: names flicker.
 STILL_FISH_S = 1.0
 LURE_SILENT_S = 1.0
+# A lure that nobody sees is where the hand says it should be, as long as that is so sure [m]; how likely it then is there.
+RECKONED_M, RECKONED_ODDS = 0.4, 0.5
 JUMP_M_S = 2.0
 # Tracks know a body's middle and a few centimeters of noise: what counts as near is widened by as much. A track's kind is a guess, and the
 # water's clarity unknown: distances are those of middling water (ours).
@@ -53,6 +56,7 @@ class ReactionWatch:
         self._lure_last_s = -math.inf
         self._fish_last_s: dict[int, float] = {}
         self._bitten: dict[int, float] = {}
+        self._reckoned: deque[tuple[float, Place]] = deque()
 
     def update(self, tracker: Tracker, ping: Ping, *, shot_at: ShotAt | None = None) -> list[Reported]:
         """Return the reactions that the newest ping settles.
@@ -76,9 +80,11 @@ class ReactionWatch:
                 continue
             odds[str(track.number)] = track.odds[Kind.FISH]
             states.append(_state(track, plane, place))
+        self._reckon(tracker, now_s)
         lure_place = None if lure is None or now_s - lure.own_s > LURE_SILENT_S else lure.fixes.smoothed(at_s=at_s, half_s=HALF_WINDOW_S)
+        sure = RECKONED_ODDS if lure is None or lure_place is None else lure.odds[Kind.LURE]
+        lure_place = lure_place or self._reckoned_at(at_s)
         point = None if lure_place is None else plane.point(lure_place)
-        sure = 1.0 if lure is None else lure.odds[Kind.LURE]
         shot = self._shot_of(at_s, now_s, shot_at)
         for event in self._judge.update(time_s=at_s, fish=states, lure=point, boat=plane.boat, shot=shot):
             if event.token is not Reaction.NOT_SHOWN or event.fish in odds:
@@ -99,6 +105,19 @@ class ReactionWatch:
         ]
         self._fish_last_s = {track.number: self._fish_last_s[track.number] for track in fish}
         return fish
+
+    def _reckon(self, tracker: Tracker, now_s: float) -> None:
+        """Remember where the hand says that the lure should be, where that is sure enough."""
+        at = tracker.line.place
+        if at is not None and float(tracker.line.spread_m.max()) < RECKONED_M:
+            self._reckoned.append((now_s, at))
+        while self._reckoned and now_s - self._reckoned[0][0] > DELAY_S + HALF_WINDOW_S:
+            self._reckoned.popleft()
+
+    def _reckoned_at(self, at_s: float) -> Place | None:
+        """Return where the lure should have been at a time, or None where nobody could say."""
+        nearest = min(self._reckoned, key=lambda one: abs(one[0] - at_s), default=None)
+        return None if nearest is None or abs(nearest[0] - at_s) > 0.5 * DELAY_S else nearest[1]
 
     def _shot_of(self, at_s: float, now_s: float, shot_at: ShotAt | None) -> int | None:
         if shot_at is not None:

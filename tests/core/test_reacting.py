@@ -1,0 +1,63 @@
+"""Reactions from tracks: a fish that comes to the lure looked at it, be the lure seen or only reckoned."""
+
+from types import SimpleNamespace
+
+import pytest
+
+from mudlamp.core.casting.lure_on_line import FLIGHT_S
+from mudlamp.core.hand import Doing, HandEvent
+from mudlamp.core.ping import Pose
+from mudlamp.core.reactions import Reaction
+from mudlamp.core.tracking.reacting import RECKONED_ODDS, ReactionWatch
+from mudlamp.core.tracking.track import Kind
+from mudlamp.core.tracking.tracker import Tracker
+from tests.core.tracks import a_plane, a_track
+
+POSE = Pose(x_m=0.0, y_m=0.0, z_m=0.4, heading_rad=0.0, pitch_rad=0.0, roll_rad=0.0, tilt_rad=1.2)
+STEP_S = 0.1
+SINKS_S = 6.0
+
+
+def a_mark(number, kind, place):
+    track = a_track(number, place, confirmed=True, told=9)
+    track.kind, track.odds = kind, {Kind.FISH: 0.05, Kind.LURE: 0.05} | {kind: 0.9}
+    return track
+
+
+def told(*, comes_m=0.6, throws=True, seen=False, leans=True):
+    """Let a jig hang 10 m ahead, reckoned or seen, and a fish 1.3 m before it that comes toward it; return what is told of the fish."""
+    tracker, watch, found = Tracker(), ReactionWatch(), []
+    tracker.plane = a_plane()
+    if throws:
+        tracker.line.take(HandEvent(time_s=0.0, do=Doing.THROW, ahead_m=10.0, across_m=0.0), POSE)
+    fish = lure = None
+    for number in range(round((FLIGHT_S + SINKS_S + 5.0) / STEP_S)):
+        now_s = number * STEP_S
+        since_s = now_s - FLIGHT_S - SINKS_S
+        tracker.line.advance(now_s, tracker.plane, POSE, 1.5)
+        if leans and throws and tracker.line.place is not None:
+            tracker.line.lean_on(tracker.line.place)
+        if since_s >= 0.0:
+            came_m = comes_m * min(max(since_s - 2.0, 0.0) / 1.5, 1.0)
+            fish = fish or a_mark(1, Kind.FISH, (8.7, 1.4))
+            lure = lure or a_mark(2, Kind.LURE, (10.0, 1.5))
+            fish.state[0] = 8.7 + came_m
+            tracker.tracks = [fish, lure] if seen else [fish]
+            for track in tracker.tracks:
+                track.fixes.add(now_s, track.place, -40.0)
+                track.own_s = track.seen_s = now_s
+        found += watch.update(tracker, SimpleNamespace(time_s=now_s))
+    return found
+
+
+@pytest.mark.parametrize("lure", [{"seen": True}, {"seen": False}])
+def test_a_fish_that_comes_to_a_lure_looked_at_it_be_it_seen_or_reckoned(lure):
+    (one,) = told(**lure)
+    assert one.event.token is Reaction.LOOKED
+    assert one.event.fish == "1"
+    assert one.confidence == pytest.approx(0.9 * (0.9 if lure["seen"] else RECKONED_ODDS))
+
+
+@pytest.mark.parametrize("case", [{"throws": False}, {"comes_m": 0.05}, {"leans": False}])
+def test_nothing_is_told_with_no_lure_of_a_fish_that_stays_or_where_the_lure_may_be_anywhere_about(case):
+    assert told(**case) == []
