@@ -16,6 +16,8 @@ BEFORE_S = 1.6
 AFTER_S = 0.3
 # A fish must have been followed so well, and for so long, before it strikes.
 STEADY, OLD_S = 0.5, 1.0
+# One fish has the lure: until so long after its strike no other strikes [s].
+ALONE_S = 4.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -43,6 +45,7 @@ class Strikes:
     def __init__(self) -> None:
         self._steady: dict[int, _Steady] = {}
         self._lure_at: tuple[float, tuple[float, float]] | None = None
+        self._struck_s = -math.inf
 
     def update(self, fish: Sequence[Track], lure: Track | None, time_s: float) -> list[Strike]:
         """Return the strikes that the newest ping settles."""
@@ -63,7 +66,7 @@ class Strikes:
 
     def _strike(self, track: Track, lure: Track | None, time_s: float) -> Strike | None:
         was = self._steady.get(track.number)
-        if was is None or self._lure_at is None:
+        if was is None or self._lure_at is None or time_s - self._struck_s < ALONE_S:
             return None
         silent_s = time_s - was.time_s
         if not SILENT_S <= silent_s <= LATE_S or math.dist(was.place, self._lure_at[1]) > NEAR_M:
@@ -71,12 +74,13 @@ class Strikes:
         if lure is None or not self._is_loud(lure, was, time_s):
             return None
         del self._steady[track.number]
+        self._struck_s = time_s
         return Strike(time_s=was.time_s + 0.1, fish=track.number, odds=was.odds)
 
     def _is_loud(self, lure: Track, fish: _Steady, time_s: float) -> bool:
         """Return whether the lure's echo became loud, as a fish on it makes it."""
         before = lure.fixes.level_db(since_s=fish.time_s - BEFORE_S, until_s=fish.time_s - AFTER_S)
         after = lure.fixes.level_db(since_s=time_s - AFTER_S, until_s=time_s + 1e-6)
-        if after is None:
+        if before is None or after is None:
             return False
-        return (before is None or after - before > LOUDER_DB) and after > fish.level_db - ALIKE_DB
+        return after - before > LOUDER_DB and after > fish.level_db - ALIKE_DB
