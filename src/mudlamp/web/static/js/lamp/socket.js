@@ -2,6 +2,9 @@
 
 const HEADER_BYTES = 44;
 const REFUSED_MS = 4000;
+// A session that says nothing for so long is still starting: after an update everything is made ready first.
+const QUIET_MS = 1200;
+const STARTING = "Starting. The first time after an update it takes up to a minute.";
 
 export function parseFrame(buffer) {
   const view = new DataView(buffer);
@@ -74,15 +77,25 @@ export class LampSocket {
     this.socket.onopen = () => {
       this.attempts = 0;
       this.onLine("");
+      this.quiet = setTimeout(() => this.onLine(STARTING), QUIET_MS);
     };
     this.socket.onmessage = (event) => {
+      if (this.quiet) this.hear();
       if (typeof event.data === "string") this.onText(JSON.parse(event.data));
       else this.onFrame(parseFrame(event.data));
     };
     this.socket.onclose = (event) => {
+      clearTimeout(this.quiet);
       if (ENDED.has(event.code)) this.onGone("This session has stopped. Its log is kept.", true);
       else this.later("Lost the connection to Mud Lamp. Retrying; your session is waiting.");
     };
+  }
+
+  // The session's first word: it has started.
+  hear() {
+    clearTimeout(this.quiet);
+    this.quiet = 0;
+    this.onLine("");
   }
 
   later(message, water) {
