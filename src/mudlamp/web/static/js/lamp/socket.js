@@ -2,7 +2,7 @@
 
 const HEADER_BYTES = 44;
 const REFUSED_MS = 4000;
-// A session that says nothing for so long is still starting: after an update everything is made ready first.
+// A session that shows nothing for so long is still starting: after an update everything is made ready first.
 const QUIET_MS = 1200;
 const STARTING = "Starting. The first time after an update it takes up to a minute.";
 
@@ -80,8 +80,10 @@ export class LampSocket {
       this.quiet = setTimeout(() => this.onLine(STARTING), QUIET_MS);
     };
     this.socket.onmessage = (event) => {
-      if (this.quiet) this.hear();
-      if (typeof event.data === "string") this.onText(JSON.parse(event.data));
+      const text = typeof event.data === "string" ? JSON.parse(event.data) : null;
+      // How it stands is told before its first picture; a frozen one has no new picture to show.
+      if (this.quiet && (!text || text.type !== "state" || text.pace === "frozen")) this.hear();
+      if (text) this.onText(text);
       else this.onFrame(parseFrame(event.data));
     };
     this.socket.onclose = (event) => {
@@ -91,7 +93,7 @@ export class LampSocket {
     };
   }
 
-  // The session's first word: it has started.
+  // The session's first picture: it has started.
   hear() {
     clearTimeout(this.quiet);
     this.quiet = 0;
