@@ -1,3 +1,5 @@
+import dataclasses
+
 import numpy as np
 import pytest
 
@@ -6,12 +8,14 @@ from mudlamp.core.errors import RecordingError
 from mudlamp.core.hand import Doing, HandEvent
 from mudlamp.core.plane import GroundPlane
 from mudlamp.core.scene.world import World
+from mudlamp.core.tracking.classes import FishClass
 from mudlamp.core.tracking.hand_watch import FLIGHT_S, HAND_TRAITS, Does, HandWatch
 from mudlamp.core.tracking.track import Kind
 from mudlamp.core.tracking.tracker import Tracker
 from mudlamp.core.units import OUNCE_KG
 from mudlamp.formats.hand import hand_line, read_hand
 from mudlamp.formats.learned import shipped
+from tests.core.tracks import a_track
 
 
 def traits_of(hand, place, time_s, *, sink=0.0, born=0.0):
@@ -121,3 +125,24 @@ def test_the_hand_counts_the_shots_and_when_each_was_out(pear_pings):
     done(15.0, Doing.THROW)
     done(20.0, Doing.THROW)
     assert [watch.shot_at(time_s) for time_s in (16.0, 25.0)] == [2, 3]
+
+
+@pytest.mark.parametrize(("said", "stays"), [(None, False), (FishClass.LURE, True)])
+def test_a_hidden_lure_is_carried_to_where_it_should_be_unless_the_angler_named_it(pear_pings, said, stays):
+    tracker, (ping, _, _) = Tracker(shipped()), pear_pings[0]
+    tracker.update(ping)
+    tracker.line.take(HandEvent(time_s=ping.time_s, do=Doing.THROW, ahead_m=9.0, across_m=0.0), ping.pose)
+    noise = np.random.default_rng(1)
+    silent = [
+        dataclasses.replace(one, echo_level_db=noise.normal(-90.0, 0.1, one.echo_level_db.shape).astype(np.float32))
+        for one, _, _ in pear_pings[1:40]
+    ]
+    for one in silent[:-1]:
+        tracker.update(one)
+    lure = a_track(77, (8.0, 1.0), confirmed=True, told=9, said=said, seen_s=one.time_s)
+    lure.kind, lure.odds = Kind.LURE, {Kind.FISH: 0.05, Kind.LURE: 0.9, Kind.COVER: 0.05, Kind.BAIT: 0.0}
+    tracker.tracks = [lure]
+    tracker.update(silent[-1])
+    assert tracker.tracks == [lure]
+    where = (8.0, 1.0) if stays else tracker.line.place
+    assert lure.place == pytest.approx(where, abs=0.05)

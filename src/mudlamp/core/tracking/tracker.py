@@ -334,9 +334,12 @@ class Tracker:
             chosen.kind = Kind.LURE
 
     def _carry_the_lure(self, time_s: float) -> None:
-        """Let a lure that gave no echo of its own be where the hand says it should be: the fish beside it hides it."""
+        """Let a lure that gave no echo of its own be where the hand says it should be: the fish beside it hides it.
+
+        What the angler called the lure stays where it was heard: the word may go against the reckoning.
+        """
         at = self.line.place
-        lure = next((track for track in self.tracks if track.kind is Kind.LURE), None)
+        lure = next((track for track in self.tracks if track.kind is Kind.LURE and track.said is None), None)
         self._carried = None if at is None or lure is None else lure.number
         if at is not None and lure is not None and lure.own_s < time_s:
             lure.state = np.array((*at, 0.0, 0.0))
@@ -354,11 +357,9 @@ class Tracker:
     def _likeliest_lure(self, time_s: float) -> Track | None:
         """Return the lure: the track that the angler says it is, else the likeliest, where it is likely enough."""
         told = next((track for track in self.tracks if track.said is FishClass.LURE), None)
-        if told is not None:
-            return told
         if self.line.place is None:
-            return lure_choice.by_look(self.tracks, before=self._lure, is_out=self.hand.known, time_s=time_s)
-        chosen, sure = lure_choice.by_line(self.tracks, self.line, before=self._lure, time_s=time_s)
+            return told or lure_choice.by_look(self.tracks, before=self._lure, is_out=self.hand.known, time_s=time_s)
+        chosen, sure = (told, True) if told else lure_choice.by_line(self.tracks, self.line, before=self._lure, time_s=time_s)
         if chosen is not None and sure and chosen.own_s == time_s:
             self.line.lean_on(chosen.place)
         return chosen
