@@ -4,6 +4,8 @@ import { name } from "./marks.js";
 
 const SPAN_S = 30;
 const MOST_LANES = 3;
+// About how wide a letter is [px].
+const LETTER_PX = 9;
 const SHAPE = {
   looked: ["thin", 1.0, "looked"],
   followed: ["", 2.2, "followed"],
@@ -54,7 +56,8 @@ export class Ribbon {
     // A fish that was only not shown the jig gets a lane when no other fish needs it.
     for (const event of recent) newest.set(event.track, Math.max(newest.get(event.track) ?? -1e9, event.time_s - (event.token === "not_shown" ? 1000 : 0)));
     const tracks = [...newest.entries()].sort((a, b) => b[1] - a[1]).slice(0, MOST_LANES).map((entry) => entry[0]).sort((a, b) => a - b);
-    this.root.replaceChildren(...tracks.map((track) => lane(track, recent, nowS)), times());
+    const letter = (100 * LETTER_PX) / (this.root.querySelector(".lane-line")?.clientWidth || this.root.clientWidth || 1);
+    this.root.replaceChildren(...tracks.map((track) => lane(track, recent, nowS, letter)), times());
   }
 }
 
@@ -65,28 +68,33 @@ function quiet() {
   return text;
 }
 
-function lane(track, events, nowS) {
+// A lane, on which a letter takes so much of its length [%].
+function lane(track, events, nowS, letter) {
   const row = document.createElement("div");
   row.className = "lane";
   const who = document.createElement("span");
   who.textContent = `Fish ${name(track)}`;
   const line = document.createElement("div");
   line.className = "lane-line";
-  let lastEnd = -1;
-  for (const event of events.filter((one) => one.track === track)) {
+  let next = Infinity;
+  // The newest word stands; older ones where there is room before it.
+  for (const event of events.filter((one) => one.track === track).reverse()) {
     const [tone, lengthS, word] = SHAPE[event.token];
     const mark = document.createElement("div");
     const left = 100 * (1 - (nowS - event.time_s) / SPAN_S);
-    mark.className = `mark ${tone}${left > 84 ? " late" : ""}`;
+    const width = Math.min((100 * lengthS) / SPAN_S, 100 - left);
+    const late = left > 84;
+    mark.className = `mark ${tone}${late ? " late" : ""}`;
     mark.style.left = `${Math.max(0, left)}%`;
-    mark.style.width = `${Math.min((100 * lengthS) / SPAN_S, 100 - left)}%`;
-    if (left > lastEnd) {
+    mark.style.width = `${width}%`;
+    const begins = late ? left + width - letter * word.length : left;
+    if (begins + letter * word.length <= next) {
       const text = document.createElement("span");
       text.textContent = word;
       mark.append(text);
-      lastEnd = left + 9;
+      next = begins;
     }
-    line.append(mark);
+    line.prepend(mark);
   }
   row.append(who, line);
   return row;
