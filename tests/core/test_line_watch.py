@@ -1,6 +1,7 @@
 """Where the lure should be: the reckoning against closed forms and the simulated water, and which track is then the lure."""
 
 import math
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -124,6 +125,21 @@ def test_on_drawn_water_the_jig_is_where_it_is_reckoned(seed):
             off.append(math.dist(line.place, plane.project(*world.lure.position_m.tolist())))
     assert len(off) > 50
     assert np.median(off) < 0.4
+
+
+def test_a_pose_that_says_nothing_is_passed_over_and_made_up_for():
+    fishing, sound = Fishing(), Fishing()
+    for one in (fishing, sound):
+        one.until(LANDED_S + 2.0)
+    nowhere = replace(POSE, x_m=math.nan, heading_rad=math.nan)
+    fishing.line.take(HandEvent(time_s=fishing.now_s, do=Doing.STOP), nowhere)
+    fishing.line.advance(fishing.now_s + 0.5, a_plane(), nowhere, None)
+    for one in (fishing, sound):
+        one.does(Doing.STOP)
+    fishing.now_s += 0.95
+    sound.until(sound.now_s + 1.0)
+    fishing.until(sound.now_s)
+    assert fishing.line.place == pytest.approx(sound.line.place, abs=0.02)
 
 
 def fished(tracks, *, before=None, at_s=0.0):

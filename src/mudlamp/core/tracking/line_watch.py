@@ -48,6 +48,7 @@ class LineWatch:
     def __init__(self) -> None:
         self._lure = _tied(USUAL_LURE, USUAL_HEAD_KG)
         self._last_s: float | None = None
+        self._pose: Pose | None = None
         # Axis by axis: how far off it landed, and how far off it comes to be a meter of its way; and how sure that is.
         self._off: FloatArray = np.zeros((2, 2))
         self._doubt: FloatArray = np.zeros((2, 2, 2))
@@ -57,8 +58,12 @@ class LineWatch:
         self._runs: FloatArray = np.zeros(2)
 
     def take(self, event: HandEvent, pose: Pose) -> None:
-        """Take in what the hand did; `pose` is that of the newest ping that knows its own."""
-        boat, lure = _boat(pose), self._lure
+        """Take in what the hand did; `pose` is that of the newest ping. One that does not say where it is gives way to the last that did."""
+        known = pose if _is_known(pose) else self._pose
+        if known is None:
+            return
+        pose, lure = known, self._lure
+        boat = _boat(pose)
         tip = lure.tip_m(boat_m=boat, heading_rad=pose.heading_rad)
         match event.do:
             case Doing.TIED:
@@ -83,7 +88,13 @@ class LineWatch:
                 lure.open_bail()
 
     def advance(self, time_s: float, plane: GroundPlane, pose: Pose, bottom_m: float | None) -> None:
-        """Reckon on to a time [s] with the boat where it is now; `bottom_m` is how deep the bottom is there, where that is known."""
+        """Reckon on to a time [s] with the boat where it is now; `bottom_m` is how deep the bottom is there, where that is known.
+
+        A pose that does not say where it is is passed over: what went by meanwhile is made up for at the next.
+        """
+        if not _is_known(pose):
+            return
+        self._pose = pose
         lure, tip = self._lure, self._lure.tip_m(boat_m=_boat(pose), heading_rad=pose.heading_rad)
         since_s = left_s = 0.0 if self._last_s is None else min(max(time_s - self._last_s, 0.0), LONGEST_S)
         self._last_s = time_s
@@ -138,6 +149,10 @@ class LineWatch:
 
 def _boat(pose: Pose) -> FloatArray:
     return np.array((pose.x_m, pose.y_m, 0.0))
+
+
+def _is_known(pose: Pose) -> bool:
+    return math.isfinite(pose.x_m) and math.isfinite(pose.y_m) and math.isfinite(pose.heading_rad)
 
 
 def _tied(kind: LureKind, head_kg: float) -> Lure:
