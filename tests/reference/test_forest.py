@@ -41,5 +41,5 @@ def test_the_temperature_that_fits_is_found(grown):
     sums = forest.sums(traits) / 2.0
     odds = np.exp(sums) / np.exp(sums).sum(axis=1, keepdims=True)
     drawn = np.array([rng.choice(3, p=row) for row in odds])
-    assert fitting_warmth(forest, traits, drawn, np.ones(len(drawn))) == pytest.approx(2.0, abs=0.15)
+    assert fitting_warmth(forest.sums(traits), drawn, np.ones(len(drawn))) == pytest.approx(2.0, abs=0.15)
     assert len(kinds) == len(drawn)

@@ -98,10 +98,13 @@ def test_calibration_error_of_a_table_by_hand():
 
 def test_what_ships_is_of_this_release():
     learned = shipped()
-    forest = learned.kinds
-    assert forest is not None
-    assert forest.trait.max() < len(TRAITS)
-    assert len(forest.base) == len(KINDS)
+    panel = learned.kinds
+    assert panel is not None
+    assert panel.forest.trait.max() < len(TRAITS)
+    assert len(panel.forest.base) == len(KINDS)
+    assert panel.nets is not None
+    assert panel.nets.nodes.shape[0] == len(TRAITS)
+    assert panel.odds(np.zeros((1, len(TRAITS)))).shape == (1, len(KINDS))
     assert learned.context is not None
     assert learned.context.trait.max() < len(CONTEXT)
     assert len(learned.context.base) == len(PARTED)

@@ -1,11 +1,13 @@
-"""What is learned, as files: a forest is a zip of plain arrays (numpy's .npz), with the names of its traits and kinds inside."""
+"""What is learned, as files: a forest, or networks, are a zip of plain arrays (numpy's .npz), with the names of their traits and kinds inside."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from importlib import resources
 from io import BytesIO
 from pathlib import Path
+from typing import Any
 
 import numpy as np
+import numpy.typing as npt
 
 from mudlamp.core.arrays import FloatArray
 from mudlamp.core.errors import DomainError
@@ -14,10 +16,12 @@ from mudlamp.core.tracking.classify import KINDS
 from mudlamp.core.tracking.context import CONTEXT, PARTED
 from mudlamp.core.tracking.forest import Forest
 from mudlamp.core.tracking.learned import Learned
+from mudlamp.core.tracking.nets import Net, Nets, Panel
 from mudlamp.core.tracking.sizing import SIZE_TRAITS, STEPS
 from mudlamp.core.tracking.traits import TRAITS
 
-KINDS_FILE, CONTEXT_FILE, CLASSES_FILE, LENGTHS_FILE = "kinds.npz", "context.npz", "classes.npz", "lengths.npz"
+KINDS_FILE, NETS_FILE, CONTEXT_FILE = "kinds.npz", "nets.npz", "context.npz"
+CLASSES_FILE, LENGTHS_FILE = "classes.npz", "lengths.npz"
 _WHOLE = {"trait": np.int8, "left": np.int32, "right": np.int32, "missing_left": np.int8, "first": np.int32, "of_class": np.int8}
 # Thresholds whole: a trait often lies on one.
 _REAL = {"threshold": np.float64, "value": np.float32, "base": np.float32}
@@ -31,7 +35,9 @@ def write_classes(path: Path, classes: ClassForest) -> None:
 def write_learned(folder: Path, learned: Learned) -> None:
     """Write all that was learned into a folder, each file whole or not at all."""
     if learned.kinds is not None:
-        write_forest(folder / KINDS_FILE, learned.kinds, traits=TRAITS, kinds=[kind.value for kind in KINDS])
+        write_forest(folder / KINDS_FILE, learned.kinds.forest, traits=TRAITS, kinds=[kind.value for kind in KINDS])
+        if learned.kinds.nets is not None:
+            write_nets(folder / NETS_FILE, learned.kinds.nets)
     if learned.context is not None:
         write_forest(folder / CONTEXT_FILE, learned.context, traits=CONTEXT, kinds=[kind.value for kind in PARTED])
     if learned.classes is not None:
@@ -42,37 +48,88 @@ def write_learned(folder: Path, learned: Learned) -> None:
 
 def write_forest(path: Path, forest: Forest, *, traits: Sequence[str], kinds: Sequence[str], **more: FloatArray) -> None:
     """Write a forest, and more arrays by name, whole or not at all."""
-    part = path.with_name(path.name + ".part")
     whole = {name: getattr(forest, name).astype(dtype) for name, dtype in _WHOLE.items()}
     real = {name: getattr(forest, name).astype(dtype) for name, dtype in _REAL.items()} | more
+    _write(path, **whole, **real, warmth=np.float32(forest.warmth), traits=np.array(list(traits)), kinds=np.array(list(kinds)))
+
+
+def write_nets(path: Path, nets: Nets) -> None:
+    """Write networks that tell kinds, whole or not at all: of the n-th its layers' weights and what is added as `net_n_weights_0` and so on."""
+    layers = {
+        f"net_{number}_{name}_{layer}": values.astype(np.float32)
+        for number, net in enumerate(nets.nets)
+        for name, many in (("weights", net.weights), ("added", net.added))
+        for layer, values in enumerate(many)
+    }
+    _write(
+        path,
+        nodes=nets.nodes,
+        heights=nets.heights,
+        blank=nets.blank,
+        layers=np.array([len(net.weights) for net in nets.nets]),
+        warmth=np.float32(nets.warmth),
+        traits=np.array(TRAITS),
+        kinds=np.array([kind.value for kind in KINDS]),
+        **layers,
+    )
+
+
+def _write(path: Path, **arrays: Any) -> None:
+    part = path.with_name(path.name + ".part")
     with part.open("wb") as file:
-        np.savez_compressed(
-            file, **whole, **real, warmth=np.float32(forest.warmth), traits=np.array(list(traits)), kinds=np.array(list(kinds))
-        )
+        np.savez_compressed(file, **arrays)
     part.replace(path)
+
+
+def read_nets(data: bytes) -> Nets:
+    """Return the networks of a file's bytes; raise DomainError for ones that were learned on other traits or kinds."""
+    with np.load(BytesIO(data), allow_pickle=False) as found:
+        _check(found, traits=TRAITS, kinds=[kind.value for kind in KINDS])
+        nets = tuple(
+            Net(
+                **{
+                    name: tuple(found[f"net_{number}_{name}_{layer}"].astype(np.float64) for layer in range(layers))
+                    for name in ("weights", "added")
+                }
+            )
+            for number, layers in enumerate(found["layers"].tolist())
+        )
+        return Nets(nodes=found["nodes"], heights=found["heights"], blank=found["blank"], nets=nets, warmth=float(found["warmth"]))
 
 
 def read_forest(data: bytes, *, traits: Sequence[str], kinds: Sequence[str]) -> Forest:
     """Return the forest of a file's bytes; raise DomainError for one that was grown on other traits or kinds."""
     with np.load(BytesIO(data), allow_pickle=False) as found:
-        if tuple(found["traits"]) != tuple(traits) or tuple(found["kinds"]) != tuple(kinds):
-            raise DomainError("the learned file is of another release: it must be learned anew (./lamp train tracker)")
+        _check(found, traits=traits, kinds=kinds)
         whole = {name: found[name].astype(np.int64) for name in _WHOLE}
         real = {name: found[name].astype(np.float64) for name in _REAL}
         return Forest(**whole, **real, warmth=float(found["warmth"]))
 
 
+def _check(found: Mapping[str, npt.NDArray[np.generic]], *, traits: Sequence[str], kinds: Sequence[str]) -> None:
+    """Raise DomainError for a file that was learned on other traits or kinds."""
+    if tuple(found["traits"]) != tuple(traits) or tuple(found["kinds"]) != tuple(kinds):
+        raise DomainError("the learned file is of another release: it must be learned anew (./lamp train tracker)")
+
+
 def shipped() -> Learned:
     """Return all that ships of what was learned."""
-    return Learned(kinds=shipped_forest(), context=shipped_context(), classes=shipped_classes(), lengths=shipped_lengths())
+    return Learned(kinds=shipped_kinds(), context=shipped_context(), classes=shipped_classes(), lengths=shipped_lengths())
 
 
-def shipped_forest() -> Forest | None:
-    """Return the forest that ships, or None where its file is missing or of another release: the tracker then goes by our own weights."""
+def shipped_kinds() -> Panel | None:
+    """Return what ships that tells kinds, or None where its trees are missing or of another release: the tracker then goes by our own weights.
+
+    Without its networks the trees tell alone.
+    """
     try:
-        return read_forest(_shipped(KINDS_FILE), traits=TRAITS, kinds=[kind.value for kind in KINDS])
+        forest = read_forest(_shipped(KINDS_FILE), traits=TRAITS, kinds=[kind.value for kind in KINDS])
     except (OSError, DomainError):
         return None
+    try:
+        return Panel(forest=forest, nets=read_nets(_shipped(NETS_FILE)))
+    except (OSError, DomainError):
+        return Panel(forest=forest)
 
 
 def shipped_context() -> Forest | None:

@@ -4,13 +4,14 @@ from dataclasses import dataclass
 
 from mudlamp.core.tracking.classes import ClassForest
 from mudlamp.core.tracking.forest import Forest
+from mudlamp.core.tracking.nets import Panel
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Learned:
-    """Learned trees: `kinds` tell fish from lure, bait and cover, `context` weighs that by what is about a track, `classes` fish from each other, `lengths` how long they are."""
+    """Learned trees and networks: `kinds` tell fish from lure, bait and cover, `context` weighs that by what is about a track, `classes` fish from each other, `lengths` how long they are."""
 
-    kinds: Forest | None = None
+    kinds: Panel | None = None
     context: Forest | None = None
     classes: ClassForest | None = None
     lengths: Forest | None = None

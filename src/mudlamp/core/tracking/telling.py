@@ -9,18 +9,19 @@ from mudlamp.core.plane import GroundPlane
 from mudlamp.core.tracking.classify import KINDS, odds
 from mudlamp.core.tracking.context import context_of, leads_of, remember, weighed
 from mudlamp.core.tracking.forest import Forest, odds_of
+from mudlamp.core.tracking.nets import Panel
 from mudlamp.core.tracking.track import Track, gathered
 
-# How much the newest of what the learned trees say counts.
+# How much the newest of what the learned panel says counts.
 EVIDENCE = 0.05
 # And how much the newest of what context says counts. It goes by gathered evidence already; this only keeps names from flickering.
 STEADIED = 0.12
 
 
 class KindTeller:
-    """Tells what tracks are. Its two forests are learned: one of `kinds`, by traits, and one of `context`, which weighs what the first says."""
+    """Tells what tracks are. Two parts are learned: a panel for `kinds`, by traits, and a forest of `context`, which weighs what the panel says."""
 
-    def __init__(self, kinds: Forest | None, context: Forest | None) -> None:
+    def __init__(self, kinds: Panel | None, context: Forest | None) -> None:
         self._kinds, self._context = kinds, context
 
     def tell(
@@ -45,13 +46,13 @@ class KindTeller:
             track.odds = row
 
     @staticmethod
-    def _learned(forest: Forest, due: Sequence[Track]) -> tuple[FloatArray, FloatArray]:
+    def _learned(kinds: Panel, due: Sequence[Track]) -> tuple[FloatArray, FloatArray]:
         """Return each track's odds (N, K) by all that was said of it, and the leads (N,) of the newest look alone."""
-        newest = forest.sums(np.array([track.traits for track in due]))
+        newest = kinds.sums(np.array([track.traits for track in due]))
         for track, row in zip(due, newest, strict=True):
             # Evidence gathers: the mean of what was said lately, young tracks by all that was said.
             track.sums = gathered(track.sums, row, told=track.told, share=EVIDENCE)
-        return odds_of(np.array([track.sums for track in due]), forest.warmth), leads_of(newest / forest.warmth)
+        return odds_of(np.array([track.sums for track in due]), kinds.warmth), leads_of(newest / kinds.warmth)
 
     def _in_context(self, due: Sequence[Track], own: FloatArray, context: FloatArray) -> FloatArray:
         """Return odds (N, K) weighed by contexts (N, F), which the tracks keep: it is what context is learned from."""

@@ -51,7 +51,7 @@ def learn_classes(learned: Sequence[Samples], aside: Sequence[Samples]) -> Class
     own = traits[:, columns]
     forest = forest_of(grow(own, classes, weights_of(classes), of=len(OF_FISH), rounds=ROUNDS, leaves=LEAVES))
     judged, true, _ = _all(aside)
-    fitted = replace(forest, warmth=fitting_warmth(forest, np.ascontiguousarray(judged[:, columns]), true, np.ones(len(true))))
+    fitted = replace(forest, warmth=fitting_warmth(forest.sums(np.ascontiguousarray(judged[:, columns])), true, np.ones(len(true))))
     return ClassForest(forest=fitted, typical=np.nanmedian(own, axis=0))
 
 

@@ -12,6 +12,7 @@ from mudlamp.core.tracking.classify import KINDS
 from mudlamp.core.tracking.context import CONTEXT, PARTED
 from mudlamp.core.tracking.forest import Forest
 from mudlamp.core.tracking.learned import Learned
+from mudlamp.core.tracking.nets import Panel
 from mudlamp.core.tracking.track import Kind
 from mudlamp.core.tracking.tracker import Tracker
 from mudlamp.heads.simulated import SimulatedHead
@@ -35,7 +36,7 @@ class ContextSamples:
         return len(self.kinds)
 
 
-def gather_context(water: Water, *, kinds: Forest, seconds: float) -> ContextSamples:
+def gather_context(water: Water, *, kinds: Panel, seconds: float) -> ContextSamples:
     """Return the samples of a drawn water, followed by what was learned of kinds for so long [s]; the hand is known on every second one."""
     drawn = draw_water(water.seed, water.kind, evenly=water.evenly)
     head, tracker = SimulatedHead(drawn.scene, seed=water.seed), Tracker(Learned(kinds=kinds))
@@ -65,7 +66,8 @@ def learn_context(waters: Sequence[ContextSamples]) -> Forest:
     forest = forest_of(
         grow(*_joined([one for number, one in enumerate(waters) if number % ASIDE]), of=len(PARTED), rounds=ROUNDS, leaves=LEAVES)
     )
-    return replace(forest, warmth=fitting_warmth(forest, *_joined(waters[::ASIDE])))
+    context, kinds, weights = _joined(waters[::ASIDE])
+    return replace(forest, warmth=fitting_warmth(forest.sums(context), kinds, weights))
 
 
 def told_of(forest: Forest, waters: Sequence[ContextSamples]) -> tuple[FloatArray, IntArray, FloatArray]:

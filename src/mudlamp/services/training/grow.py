@@ -61,11 +61,10 @@ def forest_of(model: HistGradientBoostingClassifier, warmth: float = 1.0) -> For
     )
 
 
-def fitting_warmth(forest: Forest, traits: FloatArray, kinds: IntArray, weights: FloatArray) -> float:
-    """Return the temperature at which the forest's odds fit samples that it was not grown on best (least log loss)."""
+def fitting_warmth(sums: FloatArray, kinds: IntArray, weights: FloatArray) -> float:
+    """Return the temperature at which odds by sums (N, K) of samples that were not learned on fit these best (least log loss)."""
     if not len(kinds):
         return 1.0
-    sums = forest.sums(traits)
     losses = []
     for warmth in WARMTHS:
         scaled = sums / warmth

@@ -12,9 +12,9 @@ from mudlamp.core.arrays import BoolArray, FloatArray, IntArray
 from mudlamp.core.scene.draw import draw_water
 from mudlamp.core.scene.kinds_of_water import NEVER_LEARNED, WATER_KINDS
 from mudlamp.core.tracking.classify import KINDS
-from mudlamp.core.tracking.forest import Forest
 from mudlamp.core.tracking.hand_watch import HAND_TRAITS
 from mudlamp.core.tracking.learned import Learned
+from mudlamp.core.tracking.nets import Panel
 from mudlamp.core.tracking.track import Kind
 from mudlamp.core.tracking.traits import TRAITS
 from mudlamp.services.crew import Crew
@@ -22,6 +22,7 @@ from mudlamp.services.training.classes import ClassFigures, class_figures, learn
 from mudlamp.services.training.context import gather_context, learn_context, told_of
 from mudlamp.services.training.grow import calibration_error, fitting_warmth, forest_of, grow
 from mudlamp.services.training.lengths import LengthFigures, learn_lengths, length_figures
+from mudlamp.services.training.nets import learn_nets, panel_of
 from mudlamp.services.training.samples import ASIDE, Samples, Water, code_digest, samples_of, thinned
 
 Made = TypeVar("Made")
@@ -152,14 +153,14 @@ def learn(
     learned = [one for number, one in enumerate(usual) if number % ASIDE]
     learned += [_thinned(samples, water.seed) for water, samples in pairs if water.evenly]
     learned += [_repeated(samples) for samples in corrections]
-    forest = _kinds(learned, aside)
+    panel = _kinds(learned, aside)
     own, others = [one.samples for one in learned], [one.samples for one in aside]
     classes, lengths = learn_classes(own, others), learn_lengths(own, others)
     traits, kinds, weights = _joined([_thinned(one, 0) for one in judged])
-    figures, error = _figures(forest.odds(traits), kinds, weights)
+    figures, error = _figures(panel.odds(traits), kinds, weights)
     more = context_waters(waters, after=max(water.seed for water in asked))
     with Crew(workers=workers, cluster=cluster) as crew:
-        gather = partial(gather_context, kinds=forest, seconds=seconds)
+        gather = partial(gather_context, kinds=panel, seconds=seconds)
         followed = _made(crew, gather, more + judged_on, lambda share: tell(TRAITS_SHARE + (1.0 - TRAITS_SHARE) * share))
     context = learn_context(followed[: len(more)])
     in_context, context_error = _figures(*told_of(context, followed[len(more) :]))
@@ -174,14 +175,14 @@ def learn(
         judged_waters=len(judged),
         corrected=sum(map(len, corrections)),
         samples={kind.value: int(count) for kind, count in zip(KINDS, counts, strict=True)},
-        warmth=forest.warmth,
+        warmth=panel.warmth,
         kinds=figures,
         error=error,
         context=ContextFigures(waters=len(more), last_seed=max(water.seed for water in more), kinds=in_context, error=context_error),
         classes=class_figures(classes, judged),
         lengths=length_figures(lengths, judged, learned_on=len(learned)),
     )
-    return Learned(kinds=forest, context=context, classes=classes, lengths=lengths), card
+    return Learned(kinds=panel, context=context, classes=classes, lengths=lengths), card
 
 
 def _made(crew: Crew, work: Callable[[Water], Made], waters: Sequence[Water], tell: Callable[[float], None]) -> list[Made]:
@@ -193,9 +194,13 @@ def _made(crew: Crew, work: Callable[[Water], Made], waters: Sequence[Water], te
     return made
 
 
-def _kinds(learned: Sequence[Weighed], aside: Sequence[Weighed]) -> Forest:
-    forest = forest_of(grow(*_joined(learned), of=len(KINDS)))
-    return replace(forest, warmth=fitting_warmth(forest, *_joined(aside)))
+def _kinds(learned: Sequence[Weighed], aside: Sequence[Weighed]) -> Panel:
+    traits, kinds, weights = _joined(learned)
+    forest = forest_of(grow(traits, kinds, weights, of=len(KINDS)))
+    nets = learn_nets(traits, kinds, weights, of=len(KINDS))
+    traits, kinds, weights = _joined(aside)
+    forest = replace(forest, warmth=fitting_warmth(forest.sums(traits), kinds, weights))
+    return panel_of(forest, nets, traits, kinds, weights)
 
 
 def as_json(card: Card) -> dict[str, object]:

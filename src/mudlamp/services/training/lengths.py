@@ -37,7 +37,7 @@ def learn_lengths(learned: Sequence[Samples], aside: Sequence[Samples]) -> Fores
     steps = steps_of(length_m)
     forest = forest_of(grow(traits, steps, _weights(steps), of=len(STEPS), rounds=ROUNDS, leaves=LEAVES))
     judged, true_m, _ = _fish(aside)
-    return replace(forest, warmth=fitting_warmth(forest, judged, steps_of(true_m), np.ones(len(true_m))))
+    return replace(forest, warmth=fitting_warmth(forest.sums(judged), steps_of(true_m), np.ones(len(true_m))))
 
 
 def steps_of(length_m: FloatArray) -> IntArray:
