@@ -35,6 +35,8 @@ JUDGED, LEAST_JUDGED, MOST_JUDGED = 8, 2, 60
 IN_CONTEXT, LEAST_IN_CONTEXT = 3, 4
 # And one more for so many with all species as often: rare classes of fish are learned from those.
 EVENLY = 2
+# And one more for so many, begun in the middle of the fishing [s]: else a lure is learned only on its first way down.
+LATER, LATER_S = 4, (14, 50)
 # With so many there are seeds enough left for context.
 MOST_WATERS = 600
 LEARNED_KINDS = tuple(kind for kind in WATER_KINDS if kind not in NEVER_LEARNED)
@@ -91,7 +93,7 @@ def waters_of(number: int) -> tuple[list[Water], list[Water]]:
     """Return the waters for so many learned ones, from seed 1 on: those to learn on, and those of kinds left out to judge by.
 
     Seeds whose own kind is left out serve to judge first; later ones are drawn as another kind, and learned on. Then come the same waters
-    again with all species as often.
+    again with all species as often, and those with a lure in them begun later.
     """
     learned: list[Water] = []
     judged: list[Water] = []
@@ -104,7 +106,13 @@ def waters_of(number: int) -> tuple[list[Water], list[Water]]:
             learned.append(water)
     learned = learned[:number]
     evenly = [replace(water, evenly=True) for water in learned if water.kind is None][: max(number // EVENLY, 1)]
-    return learned + evenly, judged
+    later = [_later(water) for water in learned if draw_water(water.seed, water.kind).scene.angler is not None][: max(number // LATER, 1)]
+    return learned + evenly + later, judged
+
+
+def _later(water: Water) -> Water:
+    """Return a water begun in the middle of the fishing, at a time of its own."""
+    return replace(water, after_s=float(LATER_S[0] + water.seed % (LATER_S[1] - LATER_S[0])))
 
 
 def context_waters(number: int, *, after: int) -> list[Water]:
@@ -148,10 +156,10 @@ def learn(
         made = _made(crew, partial(samples_of, seconds=seconds, folder=folder), asked, lambda share: tell(TRAITS_SHARE * share))
     judged = [samples for samples in made[len(learned_on) :] if len(samples)]
     pairs = [(water, samples) for water, samples in zip(learned_on, made, strict=False) if len(samples)]
-    usual = [_thinned(samples, water.seed) for water, samples in pairs if not water.evenly]
+    usual = [_thinned(samples, water.seed) for water, samples in pairs if water.is_usual]
     aside = usual[::ASIDE]
     learned = [one for number, one in enumerate(usual) if number % ASIDE]
-    learned += [_thinned(samples, water.seed) for water, samples in pairs if water.evenly]
+    learned += [_thinned(samples, water.seed) for water, samples in pairs if not water.is_usual]
     learned += [_repeated(samples) for samples in corrections]
     panel = _kinds(learned, aside)
     own, others = [one.samples for one in learned], [one.samples for one in aside]

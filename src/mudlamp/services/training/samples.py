@@ -64,16 +64,26 @@ def code_digest() -> str:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Water:
-    """A drawn water to learn or judge on: its seed, its kind where it is not the seed's own, whether all species are as often in it."""
+    """A drawn water to learn or judge on: its seed, its kind where it is not the seed's own, whether all species are as often in it, and
+
+    how long it has been fished when the sonar is turned on [s].
+    """
 
     seed: int
     kind: WaterKind | None = None
     evenly: bool = False
+    after_s: float = 0.0
+
+    @property
+    def is_usual(self) -> bool:
+        """Whether it is as it is drawn, and begun when it is first fished."""
+        return not self.evenly and self.after_s == 0.0
 
     @property
     def name(self) -> str:
         """What its samples are kept by."""
-        return "-".join([str(self.seed), *([] if self.kind is None else [str(self.kind)]), *(["evenly"] if self.evenly else [])])
+        more = [*([] if self.kind is None else [str(self.kind)]), *(["evenly"] if self.evenly else [])]
+        return "-".join([str(self.seed), *more, *([f"after{self.after_s:g}"] if self.after_s else [])])
 
 
 def samples_of(water: Water, *, seconds: float, folder: Path) -> Samples:
@@ -102,7 +112,7 @@ def gather(water: Water, *, seconds: float) -> Samples:
     head, tracker = SimulatedHead(drawn.scene, seed=water.seed), Tracker()
     rows: list[Labelled] = []
     for number in range(int(seconds * drawn.ping_hz)):
-        ping = head.listen(number / drawn.ping_hz)
+        ping = head.listen(water.after_s + number / drawn.ping_hz)
         views = tracker.update(ping, head.world.hand())
         if number % EVERY == 0:
             rows += labelled(tracker, views, head.rows())
