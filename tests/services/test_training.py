@@ -24,8 +24,8 @@ def test_learning_gives_the_same_forest_again_and_takes_kept_samples(tmp_path, m
     told = []
     one, card = learning.learn(waters=4, seconds=3.0, folder=tmp_path, workers=2, progress=told.append)
     assert told[-1] == 1.0
-    # Four, half as many with all species as often, two of kinds left out; one of the four is kept aside.
-    assert 4 <= card.learned_waters + card.judged_waters <= 7
+    # Four, half as many with all species as often, one begun later, two of kinds left out; one of the four is kept aside.
+    assert 4 <= card.learned_waters + card.judged_waters <= 8
     assert one.classes.typical.shape == (len(CLASS_TRAITS),)
     assert len(one.lengths.base) == len(STEPS)
     assert 0.0 <= card.lengths.held <= 1.0
@@ -37,7 +37,8 @@ def test_learning_gives_the_same_forest_again_and_takes_kept_samples(tmp_path, m
     two, again = learning.learn(waters=4, seconds=3.0, folder=tmp_path, workers=1)
     assert sorted(path.stat().st_mtime_ns for path in tmp_path.iterdir()) == kept
     assert again == card
-    np.testing.assert_array_equal(one.kinds.value, two.kinds.value)
+    np.testing.assert_array_equal(one.kinds.forest.value, two.kinds.forest.value)
+    np.testing.assert_array_equal(one.kinds.nets.nets[0].weights[0], two.kinds.nets.nets[0].weights[0])
     np.testing.assert_array_equal(one.lengths.value, two.lengths.value)
     np.testing.assert_array_equal(one.context.value, two.context.value)
     # What an angler corrected is learned too: a look that the trees called something else is called what was said.
@@ -77,9 +78,12 @@ def test_cover_is_thinned_and_weighs_for_what_is_left_out_and_the_hand_is_unknow
 
 def test_waters_to_learn_on_and_to_judge_by_never_meet():
     learned, judged = learning.waters_of(200)
-    usual = [water for water in learned if not water.evenly]
+    usual = [water for water in learned if water.is_usual]
     assert len(usual) == len({water.seed for water in usual}) == 200
     assert not {water.seed for water in usual} & {water.seed for water in judged}
+    later = [water for water in learned if water.after_s]
+    assert len(later) == 200 // learning.LATER
+    assert all(draw_water(water.seed, water.kind).scene.angler is not None for water in later)
     assert all(draw_water(water.seed).kind in NEVER_LEARNED for water in judged)
     assert not any(draw_water(water.seed, water.kind).kind in NEVER_LEARNED for water in learned)
     after = max(water.seed for water in learned + judged)

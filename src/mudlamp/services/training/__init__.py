@@ -1,1 +1,1 @@
-"""Learning what the tracker knows: samples from drawn waters, a forest grown on them, and a card of how good it is."""
+"""Learning what the tracker knows: samples from drawn waters, forests and networks learned on them, and a card of how good it is."""
