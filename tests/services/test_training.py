@@ -13,6 +13,7 @@ from mudlamp.core.tracking.hand_watch import HAND_TRAITS
 from mudlamp.core.tracking.sizing import EDGES_M, SIZE_TRAITS, STEPS
 from mudlamp.core.tracking.track import Kind
 from mudlamp.core.tracking.traits import TRAITS
+from mudlamp.formats import learned as files
 from mudlamp.formats.learned import shipped
 from mudlamp.services.training import learn as learning
 from mudlamp.services.training.grow import calibration_error
@@ -119,6 +120,26 @@ def test_what_ships_is_of_this_release():
     assert learned.lengths is not None
     assert learned.lengths.trait.max() < len(SIZE_TRAITS)
     assert len(learned.lengths.base) == len(STEPS)
+
+
+@pytest.mark.parametrize(
+    ("missing", "still_tells"),
+    [(files.KINDS_FILE, False), (files.NETS_FILE, False), (files.CONTEXT_FILE, False), (files.LENGTHS_FILE, True)],
+)
+def test_a_missing_file_is_told_and_the_rest_goes_on(missing, still_tells, monkeypatch):
+    def read(name):
+        if name == missing:
+            raise FileNotFoundError(name)
+        return whole(name)
+
+    whole = files._shipped
+    monkeypatch.setattr(files, "_shipped", read)
+    found = files.shipped()
+    assert found.tells_kinds is still_tells
+    assert (found.kinds is None) == (missing == files.KINDS_FILE)
+    if missing == files.NETS_FILE:
+        # The trees tell alone.
+        np.testing.assert_array_equal(found.kinds.odds(np.zeros((1, len(TRAITS)))), found.kinds.forest.odds(np.zeros((1, len(TRAITS)))))
 
 
 def test_lengths_lie_in_the_step_that_holds_them():

@@ -19,7 +19,7 @@ class Learned:
     @property
     def tells_kinds(self) -> bool:
         """Whether nothing is missing of what tells fish from cover."""
-        return self.kinds is not None and self.context is not None
+        return self.kinds is not None and self.kinds.nets is not None and self.context is not None
 
 
 NOTHING = Learned()

@@ -33,7 +33,9 @@ def learn_nets(traits: FloatArray, kinds: IntArray, weights: FloatArray, *, of: 
     nodes = np.ascontiguousarray(np.nanquantile(known, levels, axis=0).T)
     nets = Nets(nodes=nodes, heights=heights, blank=np.asarray(np.isnan(traits).any(axis=0)), nets=(), warmth=1.0)
     inputs = nets.inputs(traits).astype(np.float32)
-    learned = Parallel(n_jobs=len(SHAPES))(delayed(_learn)(inputs, kinds, counts, of, shape) for shape in SHAPES)
+    learned = Parallel(n_jobs=len(SHAPES))(
+        delayed(_learn)(inputs, kinds, counts, of, shape, seed) for seed, shape in enumerate(SHAPES, start=1)
+    )
     return replace(nets, nets=tuple(learned))
 
 
@@ -43,9 +45,12 @@ def panel_of(forest: Forest, nets: Nets, traits: FloatArray, kinds: IntArray, we
     return Panel(forest=forest, nets=replace(nets, warmth=fitting_warmth(panel.sums(traits), kinds, weights)))
 
 
-def _learn(inputs: FloatArray, kinds: IntArray, counts: FloatArray, of: int, shape: tuple[int, ...]) -> Net:
-    """Return a network of hidden layers of a shape. Each round takes as many samples as there are, each as often as it counts; steps shrink to none."""
-    rng = np.random.default_rng(len(shape))
+def _learn(inputs: FloatArray, kinds: IntArray, counts: FloatArray, of: int, shape: tuple[int, ...], seed: int) -> Net:
+    """Return a network of hidden layers of a shape. Each round takes as many samples as there are, each as often
+
+    as it counts, in an order by the seed; steps shrink to none.
+    """
+    rng = np.random.default_rng(seed)
     model = MLPClassifier(shape, alpha=SMALL_WEIGHTS, batch_size=BATCH, learning_rate_init=PACE, random_state=0)
     with warnings.catch_warnings():
         # The library's own loop would say that it stops early: that is meant.
