@@ -159,7 +159,7 @@ def test_a_weed_beds_strength_an_area_does_not_fall_with_its_size_and_it_stands_
     head = SimulatedHead(scene, seed=1)
     head.listen(0.2)
     # 14 stalks of 8 points at -53 dB a square meter (ours): the world's own points, before what stands before them.
-    cover = head.world._cover
+    cover = head.world._standing.points
     strength = float(np.sum(cover.amplitude[: cover.first_object] ** 2)) / (math.pi * radius_m**2)
     assert db(strength) == pytest.approx(db(14.0 * 8.0 * 10.0**-5.3), abs=0.6)
     if radius_m == 3.0:

@@ -9,8 +9,9 @@ from mudlamp.core.casting.heads import sink_speed_m_s
 from mudlamp.core.casting.lure_on_line import FLIGHT_S, STOWED_LINE_M, Lure, LureState
 from mudlamp.core.casting.lures import LureKind, tackle
 from mudlamp.core.hand import Doing
+from mudlamp.core.scene.shots import Outcome
 from mudlamp.core.scene.truth import SEEN_OVER_DB
-from mudlamp.core.scene.world import Outcome, World
+from mudlamp.core.scene.world import World
 from mudlamp.core.units import OUNCE_KG
 from mudlamp.formats.scene.file import load_scene
 

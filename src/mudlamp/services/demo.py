@@ -21,7 +21,8 @@ from mudlamp.core.rig.mount import MountKind
 from mudlamp.core.rig.power import Chemistry
 from mudlamp.core.rig.profile import Mount, Power, RigProfile
 from mudlamp.core.scene.model import Scene
-from mudlamp.core.scene.world import Outcome, Shot, World, first_acquisition
+from mudlamp.core.scene.shots import Outcome, Shot
+from mudlamp.core.scene.world import World, first_acquisition
 from mudlamp.core.setup import ReceiverSetup, values_of
 from mudlamp.core.units import FOOT_M, INCH_M, MPH_M_S, OUNCE_KG
 from mudlamp.core.water.clarity import clarity_of

@@ -8,8 +8,9 @@ import numpy as np
 from mudlamp.core.arrays import FloatArray
 from mudlamp.core.casting.lure_on_line import LureState
 from mudlamp.core.ping import Pose
+from mudlamp.core.scene.echoing import BAIT_OWNER, LURE_OWNER, WEIGHT_OWNER
 from mudlamp.core.scene.shadow import SHADOWED_DB
-from mudlamp.core.scene.world import BAIT_OWNER, LURE_OWNER, WEIGHT_OWNER, World
+from mudlamp.core.scene.world import World
 from mudlamp.core.sonar.scatterers import NOBODY, Scatterers
 from mudlamp.core.sonar.synthesis import Synthesizer
 from mudlamp.core.vectors import length

@@ -1,77 +1,40 @@
 """The water in motion: everything of a scene stepped in time, its scatterers, its truth."""
 
 import math
-from dataclasses import dataclass, replace
-from enum import StrEnum
+from dataclasses import replace
 
 import numpy as np
 
-from mudlamp.core.arrays import BoolArray, FloatArray
-from mudlamp.core.casting.lure_on_line import STOWED_LINE_M, Lure, LureState
-from mudlamp.core.casting.lures import LINE_STEP_M, LINE_TS_DB, line_places, line_square, part_places, tackle
+from mudlamp.core.arrays import FloatArray
+from mudlamp.core.casting.lure_on_line import LureState
 from mudlamp.core.chance import stream
 from mudlamp.core.hand import Doing, HandEvent
-from mudlamp.core.judge import FishState, TruthJudge
 from mudlamp.core.ping import Fan, Pose
-from mudlamp.core.plane import FanPlane, GroundPlane, Point, Travel
-from mudlamp.core.reactions import ReactionEvent, limits_of
+from mudlamp.core.reactions import ReactionEvent
 from mudlamp.core.scene import _kernels
 from mudlamp.core.scene.angler import ScriptedAngler
 from mudlamp.core.scene.bait import Cloud
 from mudlamp.core.scene.boat import hold_thrust, pose_at, steadied
-from mudlamp.core.scene.bottom import Bottom, GroundGrid, make_bottom
-from mudlamp.core.scene.cover import build_cover
+from mudlamp.core.scene.bottom import GroundGrid
 from mudlamp.core.scene.drifting import Bubbles, Layer, Plume, Swarm
-from mudlamp.core.scene.fish import Fish, Mode, Surroundings
+from mudlamp.core.scene.echoing import BAIT_OWNER, add_fish, add_lure, bodies_of_fish
+from mudlamp.core.scene.fight import Fight
+from mudlamp.core.scene.fish import Surroundings
+from mudlamp.core.scene.making import bottom_of, fish_of, lure_of, standing_of
 from mudlamp.core.scene.model import Scene
-from mudlamp.core.scene.shadow import Shade, Shades
-from mudlamp.core.scene.species import EYES, bodies_of, bodies_scatterers
+from mudlamp.core.scene.shadow import Shades
+from mudlamp.core.scene.shots import Shot
+from mudlamp.core.scene.watching import Watching
 from mudlamp.core.sonar.scatterers import NOBODY, Scatterers
 from mudlamp.core.sonar.transducer import Acquisition, usual_tilt_rad
-from mudlamp.core.vectors import length
 from mudlamp.core.water.sound import sound_speed_m_s
 
 LONGEST_STEP_S = 0.07
-HOOK_DELAY_S = 0.35
-HOOK_CHANCE = 0.75
-LOSE_RATE_HZ = 0.03
-LURE_OWNER = 1_000_000
-WEIGHT_OWNER = 1_000_001
-BAIT_OWNER = 2_000_000
 ENTRY_BUBBLES = 14
-HOOK_BUBBLES = 8
-SPLASH_BUBBLES = 12
-RELEASE_BUBBLES = 40
-# A fish on the line breaks the surface where it is no deeper than this [m], so often [1/s], and loses air so often on the way up.
-SPLASH_M = 0.7
-SPLASH_HZ = 3.0
-FIGHT_BUBBLES_HZ = 2.0
 # Prop wash: bubbles a second at full thrust, how fast they leave the propeller [m/s], how deep it turns [m] (ours).
 WASH_HZ = 120.0
 WASH_M_S = 1.6
 MOTOR_M = 0.55
-
-
-class Outcome(StrEnum):
-    """How a bite ended."""
-
-    MISSED = "missed"
-    HOOKED = "hooked"
-    LOST = "lost"
-    LANDED = "landed"
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Shot:
-    """One presentation: number, start and end [s], where it was thrown [m], who bit and how that ended."""
-
-    number: int
-    start_s: float
-    end_s: float | None
-    x_m: float
-    y_m: float
-    fish: str | None = None
-    outcome: Outcome | None = None
 
 
 def first_acquisition(scene: Scene) -> Acquisition:
@@ -99,26 +62,19 @@ class World:
         self.scripted = scripted
         self._longest_step_s = longest_step_s
         self.profile = scene.transducer.shape
-        self.bottom = self._make_bottom(seed)
+        self.bottom = bottom_of(scene, seed)
         self.ground = None if self.bottom is None else GroundGrid(self.bottom)
-        self.fish = self._make_fish(seed)
-        self._bodies = bodies_of([(fish.species, fish.length_m) for fish in self.fish], carrier_hz=self.profile.carrier_hz)
+        self.fish = fish_of(scene, seed)
+        self._bodies = bodies_of_fish(self.fish, carrier_hz=self.profile.carrier_hz)
         self.clouds = [Cloud(f"bait{i + 1}", plan, stream(seed, "bait", i)) for i, plan in enumerate(scene.bait)]
-        self.lure = self._make_lure()
+        self.lure = lure_of(scene)
         self.shots: list[Shot] = []
         self._hand: list[HandEvent] = []
         self._note_tied()
         self._angler = ScriptedAngler(stream(seed, "angler"))
-        self._chance = stream(seed, "hook")
-        self._splash = stream(seed, "splash")
         self._wash = stream(seed, "wash")
-        self._judge = TruthJudge()
-        self._travel = Travel()
-        self._limits = {
-            fish.name: limits_of(EYES[fish.species], secchi_m=scene.water.secchi_m, temperature_degc=scene.water.temperature_degc)
-            for fish in self.fish
-        }
-        self._cover, self._facing, self._stick, self.shades = self._make_cover(seed)
+        self._watching = Watching(self.fish, scene.water)
+        self._standing = standing_of(scene, seed, bottom_m=self.bottom_m)
         self._swarms = [
             Swarm(plan, min(self.bottom_m(plan.x_m, plan.y_m), 30.0), stream(seed, "insects", i)) for i, plan in enumerate(scene.insects)
         ]
@@ -126,88 +82,22 @@ class World:
         self._layer = None if thermocline is None else Layer(thermocline, boat.x_m, boat.y_m, stream(seed, "layer"))
         self._plumes = [Plume(plan, stream(seed, "wake", i)) for i, plan in enumerate(scene.wakes)]
         self._bubbles = Bubbles(stream(seed, "bubbles"))
+        self._fight = Fight(seed, self._bubbles)
         self._lure_phase = stream(seed, "lure").uniform(0.0, 2.0 * math.pi, 400)
-        self._taken_s: float | None = None
         self._sight_m = min(max(1.1 * scene.water.secchi_m, 0.6), 2.2)
-
-    def _make_bottom(self, seed: int) -> Bottom | None:
-        plan = self.scene.bottom
-        if plan is None:
-            return None
-        return make_bottom(
-            ground=plan.ground,
-            survey=plan.survey,
-            depth_m=plan.depth_m if plan.survey is None else 0.0,
-            slope_east=plan.slope_east,
-            slope_north=plan.slope_north,
-            relief_m=plan.relief_m,
-            relief_length_m=plan.relief_length_m,
-            features=plan.features,
-            patches=plan.patches,
-            rng=stream(seed, "bottom"),
-        )
-
-    def _make_fish(self, seed: int) -> list[Fish]:
-        made: list[Fish] = []
-        for group in self.scene.fish:
-            for _ in range(group.count):
-                rng = stream(seed, "fish", len(made))
-                home = np.array([group.x_m, group.y_m, group.z_m]) + rng.uniform(-1.0, 1.0, 3) * [
-                    group.spread_m,
-                    group.spread_m,
-                    group.rise_m,
-                ]
-                body_m = float(rng.uniform(group.shortest_m, group.longest_m))
-                made.append(
-                    Fish(
-                        name=f"fish{len(made) + 1}",
-                        species=group.species,
-                        length_m=body_m,
-                        home_m=home,
-                        mood=group.mood,
-                        rng=rng,
-                        cruise_m=group.cruise_m,
-                        pace_m_s=group.pace_m_s,
-                    )
-                )
-        return made
-
-    def _make_lure(self, head_kg: float | None = None) -> Lure | None:
-        plan = self.scene.angler
-        if plan is None:
-            return None
-        head = plan.head_kg if head_kg is None else head_kg
-        return Lure(head, tackle(kind=plan.lure, head_kg=head, material=plan.material, line=plan.line, weight_kg=plan.weight_kg))
-
-    def _make_cover(self, seed: int) -> tuple[Scatterers, FloatArray, BoolArray, Shades]:
-        """Return the cover's points, what each faces and whether it is a stick's, and the posts that shade."""
-        cover = Scatterers(capacity=20_000)
-        shades: list[Shade] = []
-        facing, stick = [np.zeros((0, 3))], [np.zeros(0, dtype=bool)]
-        numbers = self.scene.cover_seeds or range(len(self.scene.cover))
-        for number, plan in zip(numbers, self.scene.cover, strict=True):
-            built = build_cover(plan, depth_at=lambda x, y: min(self.bottom_m(x, y), 60.0), rng=stream(seed, "cover", number))
-            cover.add(built.position_m, built.amplitude, built.phase_rad, owner=NOBODY)
-            shades += built.shades
-            facing.append(built.facing)
-            stick.append(built.stick)
-        cover.first_object = cover.count
-        for i, target in enumerate(self.scene.targets):
-            cover.add(
-                np.array([[target.x_m, target.y_m, target.z_m]]),
-                np.array([10.0 ** (target.ts_db / 20.0)]),
-                np.zeros(1),
-                owner=NOBODY - 1 - i,
-            )
-        return cover, np.concatenate(facing), np.concatenate(stick), Shades(shades)
 
     def bottom_m(self, x_m: float, y_m: float) -> float:
         """Return the depth of the bottom at a place [m]; infinite where there is none."""
         return math.inf if self.bottom is None else self.bottom.depth_at(x_m, y_m)
 
+    @property
+    def shades(self) -> Shades:
+        """The posts that shade."""
+        return self._standing.shades
+
     def cover_places(self) -> FloatArray:
         """Return where cover stands: its points (N, 3) [m]."""
-        cover = self._cover
+        cover = self._standing.points
         return np.stack([axis[: cover.first_object] for axis in (cover.x, cover.y, cover.z)], axis=1)
 
     # The angler's hands.
@@ -237,7 +127,7 @@ class World:
         if self.lure is None or self.lure.state is LureState.TAKEN:
             return
         self._end_shot()
-        self.lure = self._make_lure(head_kg)
+        self.lure = lure_of(self.scene, head_kg)
         self._note_tied()
 
     def throw(self, x_m: float, y_m: float) -> None:
@@ -325,7 +215,9 @@ class World:
             floor = self.bottom_m(float(fish.position_m[0]), float(fish.position_m[1]))
             fish.step(Surroundings(time_s=self.time_s, dt_s=dt_s, lure=lure, boat_m=boat, sight_m=self._sight_m, bottom_m=min(floor, 60.0)))
         if lure is not None:
-            self._play(lure, dt_s)
+            came = self._fight.step(lure, self.fish, time_s=self.time_s, dt_s=dt_s, tip_m=self.tip_m(), boat=pose)
+            if came is not None and self.shots:
+                self.shots[-1] = replace(self.shots[-1], fish=came[0], outcome=came[1])
             if lure.state is LureState.STOWED:
                 self._end_shot()
 
@@ -347,57 +239,6 @@ class World:
         speed = WASH_M_S * thrust * (astern + self._wash.normal(0.0, 0.35, (count, 3)))
         place = np.array([pose.x_m, pose.y_m, MOTOR_M]) + 0.3 * astern
         self._bubbles.add(place, count=count, spread_m=0.12, time_s=self.time_s, velocity_m_s=speed)
-
-    def _play(self, lure: Lure, dt_s: float) -> None:
-        """Settle what comes of a bite: hooked or missed when the angler tightens, then landed or lost."""
-        holder = next((fish for fish in self.fish if fish.has_lure), None)
-        if holder is None or lure.state is not LureState.TAKEN:
-            self._taken_s = None
-            return
-        tip = self.tip_m()
-        if self._taken_s is None:
-            self._taken_s = self.time_s
-            lure.line_m = length(lure.position_m - tip) + 0.2
-            self._note_bite(holder.name, Outcome.MISSED)
-        if holder.mode is Mode.HOLDS_LURE:
-            tightened = lure.reeling or lure.lift_wanted_m > 0.3
-            if not tightened:
-                lure.line_m = max(lure.line_m, length(lure.position_m - tip))
-            elif self.time_s - self._taken_s >= HOOK_DELAY_S:
-                if float(self._chance.random()) < HOOK_CHANCE:
-                    holder.hook()
-                    self._note_bite(holder.name, Outcome.HOOKED)
-                    self._bubbles.add(holder.position_m, count=HOOK_BUBBLES, spread_m=0.2, time_s=self.time_s)
-                else:
-                    holder.let_go(self.time_s, lure)
-            return
-        self._fight(holder, dt_s)
-        if lure.line_m <= STOWED_LINE_M + 0.4:
-            self._note_bite(holder.name, Outcome.LANDED)
-            self._release(holder, lure)
-        elif float(self._chance.random()) < 1.0 - math.exp(-LOSE_RATE_HZ * dt_s):
-            self._note_bite(holder.name, Outcome.LOST)
-            holder.let_go(self.time_s, lure)
-
-    def _fight(self, fish: Fish, dt_s: float) -> None:
-        """A fish on the line loses air on the way up, and splashes at the surface."""
-        depth = float(fish.position_m[2])
-        rate, count = (SPLASH_HZ, SPLASH_BUBBLES) if depth < SPLASH_M else (FIGHT_BUBBLES_HZ, 2)
-        if float(self._splash.random()) < 1.0 - math.exp(-rate * dt_s):
-            self._bubbles.add(fish.position_m, count=count, spread_m=0.15, time_s=self.time_s)
-
-    def _release(self, fish: Fish, lure: Lure) -> None:
-        """Put a landed fish back over the side, out of the fan: it swims home."""
-        lure.state = LureState.STOWED
-        pose = self._boat_pose()
-        aside = np.array([math.cos(pose.heading_rad), -math.sin(pose.heading_rad), 0.0])
-        fish.position_m = np.array([pose.x_m, pose.y_m, 0.4]) + 3.5 * aside
-        self._bubbles.add(fish.position_m, count=RELEASE_BUBBLES, spread_m=0.25, time_s=self.time_s)
-        fish.bolt(from_m=np.array([pose.x_m, pose.y_m, 0.0]), time_s=self.time_s)
-
-    def _note_bite(self, fish: str, outcome: Outcome) -> None:
-        if self.shots:
-            self.shots[-1] = replace(self.shots[-1], fish=fish, outcome=outcome)
 
     def _end_shot(self) -> None:
         if self.shots and self.shots[-1].end_s is None:
@@ -430,11 +271,11 @@ class World:
     def fill(self, scatterers: Scatterers, pose: Pose) -> None:
         """Put all scatterers that are there now into the buffer, the bottom's left out."""
         scatterers.clear()
-        cover = self._cover
+        standing, cover = self._standing, self._standing.points
         scatterers.add_all(cover, 0, cover.first_object)
         own, origin = slice(0, scatterers.count), np.array([pose.x_m, pose.y_m, pose.z_m])
         _kernels.turned(
-            scatterers.x, scatterers.y, scatterers.z, cover.amplitude, self._facing, self._stick,
+            scatterers.x, scatterers.y, scatterers.z, cover.amplitude, standing.facing, standing.stick,
             origin, scatterers.amplitude[own],
         )  # fmt: skip
         for plume in self._plumes:
@@ -449,79 +290,15 @@ class World:
         for cloud, owner in zip(self.clouds, range(BAIT_OWNER, BAIT_OWNER + len(self.clouds)), strict=True):
             scatterers.add(cloud.places_m(self.time_s), cloud.amplitude, cloud.phase_rad, owner=owner)
         if self.fish:
-            self._add_fish(scatterers, origin)
+            add_fish(scatterers, self.fish, self._bodies, origin_m=origin)
         if self.lure is not None and self.lure.in_water:
-            self._add_lure(self.lure, scatterers, origin)
-
-    def _add_fish(self, scatterers: Scatterers, origin_m: FloatArray) -> None:
-        place = np.array([fish.position_m for fish in self.fish])
-        turned = np.array([[math.sin(fish.heading_rad), math.cos(fish.heading_rad)] for fish in self.fish])
-        level = np.zeros((len(self.fish), 1))
-        sight = place - origin_m
-        position, amplitude = bodies_scatterers(
-            self._bodies,
-            position_m=place,
-            axis=np.hstack((turned, level)),
-            sideways=np.hstack((turned[:, 1:], -turned[:, :1], level)),
-            sight=sight / np.maximum(np.linalg.norm(sight, axis=1, keepdims=True), 1e-6),
-            tail_sway=np.array([fish.tail_sway for fish in self.fish]),
-        )
-        phase = np.concatenate([fish.scatter_phase_rad for fish in self.fish])
-        before = scatterers.count
-        scatterers.add(position.reshape(-1, 3), amplitude.ravel(), phase, owner=NOBODY)
-        owners = np.repeat(np.arange(len(self.fish)), position.shape[1])
-        scatterers.owner[before : scatterers.count] = owners[: scatterers.count - before]
-
-    def _add_lure(self, lure: Lure, scatterers: Scatterers, origin_m: FloatArray) -> None:
-        """The lure's parts (weak neighbors make its level swing as it turns), its weight, and its line."""
-        parts = lure.tackle.parts
-        place = lure.position_m + part_places(parts, heading_rad=lure.heading_rad, turn_rad=3.0 * self.time_s)
-        level = np.array([10.0 ** (part.ts_db / 20.0) for part in parts])
-        heavy = np.array([part.weight for part in parts])
-        for mask, owner in ((~heavy, LURE_OWNER), (heavy, WEIGHT_OWNER)):
-            scatterers.add(place[mask], level[mask], self._lure_phase[: int(mask.sum())], owner=owner)
-        points = line_places(self.tip_m(), lure.position_m)
-        # A stretch of line echoes as its centimeters would, added at random.
-        amplitude = math.sqrt(100.0 * LINE_STEP_M) * 10.0 ** (LINE_TS_DB[lure.tackle.line] / 20.0)
-        scatterers.add(
-            points, amplitude * line_square(points, origin_m), self._lure_phase[-max(len(points), 1) :][: len(points)], owner=NOBODY
-        )
+            phase_rad = self._lure_phase
+            add_lure(scatterers, self.lure, time_s=self.time_s, tip_m=self.tip_m(), phase_rad=phase_rad, origin_m=origin)
 
     def judge(self, pose: Pose, fan: Fan) -> list[ReactionEvent]:
         """Return the reactions of which all is known by now, a second or two late; call it once a ping, and `last_reactions` at the end."""
-        plane = GroundPlane(FanPlane(fan=fan, tilt_rad=pose.tilt_rad, depth_m=pose.z_m), pose, self._travel.to(pose))
-
-        def seen(position_m: FloatArray) -> Point:
-            return plane.point(plane.project(*(float(value) for value in position_m)))
-
-        lure = self.lure if self.lure is not None and self.lure.in_water else None
-        above = None if lure is None else lure.tackle.weight_at_m
-        states = []
-        for fish in self.fish:
-            off = None
-            if lure is not None:
-                toward = lure.position_m - fish.position_m
-                off = abs(math.remainder(math.atan2(toward[0], toward[1]) - fish.heading_rad, 2.0 * math.pi))
-            states.append(
-                FishState(
-                    id=fish.name,
-                    place=seen(fish.head_m),
-                    length_m=fish.length_m,
-                    off_lure_rad=off,
-                    holds_lure=fish.has_lure,
-                    limits=self._limits[fish.name],
-                )
-            )
-        return self._judge.update(
-            time_s=self.time_s,
-            fish=states,
-            middles=[seen(fish.position_m) for fish in self.fish],
-            lure=None if lure is None else seen(lure.position_m),
-            weight=None if lure is None or above is None else seen(lure.position_m - np.array([0.0, 0.0, above])),
-            boat=plane.boat,
-            shot=self.shot,
-        )
+        return self._watching.judge(self.fish, self.lure, time_s=self.time_s, shot=self.shot, pose=pose, fan=fan)
 
     def last_reactions(self) -> list[ReactionEvent]:
         """Return the reactions that were fulfilled but not told yet: the world ends."""
-        return self._judge.close()
+        return self._watching.close()

@@ -10,7 +10,7 @@ from dataclasses import dataclass, field
 from mudlamp.core.arrays import FloatArray
 from mudlamp.core.controls import Value
 from mudlamp.core.records.log import ReactionRecord, SessionRecord, SetupRecord, ShotRecord, TrackRecord
-from mudlamp.core.scene.world import Shot
+from mudlamp.core.scene.shots import Shot
 from mudlamp.core.tracking.reacting import Reported
 from mudlamp.core.tracking.track import Kind
 from mudlamp.core.tracking.tracker import TrackView

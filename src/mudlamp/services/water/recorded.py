@@ -7,8 +7,8 @@ from mudlamp.core.controls import DOWN_TO, REACH, Part
 from mudlamp.core.errors import DomainError
 from mudlamp.core.hand import HandEvent
 from mudlamp.core.ping import Ping
+from mudlamp.core.scene.shots import Shot
 from mudlamp.core.scene.truth import TruthRow
-from mudlamp.core.scene.world import Shot
 from mudlamp.core.setup import Setting, Window, with_settings
 from mudlamp.core.sonar.transducer import Acquisition
 from mudlamp.core.tracking.classes import Priors

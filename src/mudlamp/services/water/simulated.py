@@ -6,8 +6,8 @@ from collections.abc import Sequence
 from mudlamp.core.hand import HandEvent
 from mudlamp.core.ping import Ping
 from mudlamp.core.scene.model import Scene
+from mudlamp.core.scene.shots import Shot
 from mudlamp.core.scene.truth import TruthRow
-from mudlamp.core.scene.world import Shot
 from mudlamp.core.setup import Setting
 from mudlamp.core.sonar.transducer import Acquisition, changed
 from mudlamp.core.tracking.classes import Priors
