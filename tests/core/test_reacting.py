@@ -61,3 +61,30 @@ def test_a_fish_that_comes_to_a_lure_looked_at_it_be_it_seen_or_reckoned(lure):
 @pytest.mark.parametrize("case", [{"throws": False}, {"comes_m": 0.05}, {"leans": False}])
 def test_nothing_is_told_with_no_lure_of_a_fish_that_stays_or_where_the_lure_may_be_anywhere_about(case):
     assert told(**case) == []
+
+
+def of_a_shot(*, until_m):
+    """Reel a jig in from 10 m, 1.5 m over a fish at 6 m, until it is so far off and heard no more; return what is told, and when that was."""
+    tracker, watch, found = Tracker(), ReactionWatch(), []
+    tracker.plane = a_plane()
+    fish, lure = a_mark(1, Kind.FISH, (6.0, 3.5)), a_mark(2, Kind.LURE, (10.0, 2.0))
+    for number in range(160):
+        now_s = number * STEP_S
+        at_m = 10.0 - 0.8 * now_s
+        tracker.tracks = [fish, lure] if at_m > until_m else [fish]
+        lure.state[0] = at_m
+        for track in tracker.tracks:
+            track.fixes.add(now_s, track.place, -40.0)
+            track.own_s = track.seen_s = now_s
+        found += watch.update(tracker, SimpleNamespace(time_s=now_s))
+    return found, lure.own_s
+
+
+def test_a_shot_that_nobody_tells_of_ended_when_its_lure_was_heard_last():
+    (one,), ended_s = of_a_shot(until_m=2.0)
+    assert one.event.token is Reaction.NOT_SHOWN
+    assert one.event.time_s == pytest.approx(ended_s)
+
+
+def test_of_a_lure_that_was_lost_far_out_nobody_knows_whom_it_came_to():
+    assert of_a_shot(until_m=5.0)[0] == []

@@ -2,7 +2,8 @@ import math
 
 import pytest
 
-from mudlamp.core.judge import FishState, Judge, TruthJudge
+from mudlamp.core.fish_judge import FishState
+from mudlamp.core.judge import Judge, TruthJudge
 from mudlamp.core.reactions import TRUTH_LIMITS, Eye, Reaction, ReactionCause, limits_of
 from mudlamp.core.score.reactions import Claim, Happened, macro_f1, score_reactions
 

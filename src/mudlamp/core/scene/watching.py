@@ -7,7 +7,8 @@ import numpy as np
 
 from mudlamp.core.arrays import FloatArray
 from mudlamp.core.casting.lure_on_line import Lure
-from mudlamp.core.judge import FishState, TruthJudge
+from mudlamp.core.fish_judge import FishState
+from mudlamp.core.judge import TruthJudge
 from mudlamp.core.ping import Fan, Pose
 from mudlamp.core.plane import FanPlane, GroundPlane, Point, Travel
 from mudlamp.core.reactions import ReactionEvent, limits_of

@@ -3,9 +3,10 @@
 import math
 from collections import deque
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
-from mudlamp.core.judge import FishState, Judge
+from mudlamp.core.fish_judge import FishState
+from mudlamp.core.judge import Judge
 from mudlamp.core.ping import Ping
 from mudlamp.core.plane import GroundPlane, Place
 from mudlamp.core.reactions import Eye, Limits, Reaction, ReactionEvent
@@ -17,7 +18,8 @@ from mudlamp.core.tracking.tracker import Tracker
 # Reactions are judged this much behind the newest ping, so that places can be smoothed from both sides.
 DELAY_S = 0.5
 HALF_WINDOW_S = 0.6
-SHOT_GAP_S = 3.0
+# Where nobody tells of the hand, a shot has ended when its lure is not heard for so long [s], having been heard this near the boat at last [m].
+SHOT_GAP_S, HOME_M = 3.0, 4.0
 STEADY = 0.75
 # So long a fish that is taken for something else still counts as one: names flicker.
 STILL_FISH_S = 1.0
@@ -54,6 +56,7 @@ class ReactionWatch:
         self._shot = 0
         self._lure: int | None = None
         self._lure_last_s = -math.inf
+        self._is_home = False
         self._fish_last_s: dict[int, float] = {}
         self._bitten: dict[int, float] = {}
         self._reckoned: deque[tuple[float, Place]] = deque()
@@ -70,7 +73,7 @@ class ReactionWatch:
             shot_at = tracker.hand.shot_at
         plane = tracker.plane or GroundPlane.of(ping)
         lure = next((track for track in tracker.tracks if track.kind is Kind.LURE), None)
-        self._note_lure(lure, now_s)
+        self._note_lure(lure, plane, now_s)
         fish = self._fish(tracker.tracks, now_s)
         reported = self._bites(fish, lure, now_s, shot_at)
         states, odds = [], {}
@@ -87,6 +90,11 @@ class ReactionWatch:
         point = None if lure_place is None else plane.point(lure_place)
         shot = self._shot_of(at_s, now_s, shot_at)
         for event in self._judge.update(time_s=at_s, fish=states, lure=point, boat=plane.boat, shot=shot):
+            if event.token is Reaction.NOT_SHOWN and shot_at is None:
+                if not self._is_home:
+                    # A lure that was lost out there may have come to any fish since.
+                    continue
+                event = replace(event, time_s=self._lure_last_s)
             if event.token is not Reaction.NOT_SHOWN or event.fish in odds:
                 reported.append(
                     Reported(event=event, confidence=odds.get(event.fish, 0.5) * (sure if event.token is not Reaction.SPOOKED else 1.0))
@@ -128,14 +136,14 @@ class ReactionWatch:
     def _is_quiet(self, number: int, time_s: float) -> bool:
         return time_s - self._bitten.get(number, -math.inf) < TRACK_LIMITS[Eye.OTHER].after_bite_s
 
-    def _note_lure(self, lure: Track | None, time_s: float) -> None:
+    def _note_lure(self, lure: Track | None, plane: GroundPlane, time_s: float) -> None:
         if lure is None:
             return
         if lure.number != self._lure and time_s - self._lure_last_s >= SHOT_GAP_S:
             self._shot += 1
         self._lure = lure.number
         if lure.seen_s == time_s:
-            self._lure_last_s = time_s
+            self._lure_last_s, self._is_home = time_s, math.dist(lure.place, plane.origin) < HOME_M
 
     def _bites(self, fish: Sequence[Track], lure: Track | None, time_s: float, shot_at: ShotAt | None) -> list[Reported]:
         reported = []
