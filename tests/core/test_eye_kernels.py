@@ -66,6 +66,21 @@ def test_the_map_remembers_level_and_swing_where_it_was_heard():
     assert np.isnan(out[1]).all()
 
 
+def test_a_straight_way_is_that_of_least_squares():
+    rng = np.random.default_rng(10)
+    time = np.sort(rng.uniform(0.0, 4.0, 30))
+    place = np.column_stack((3.0 - 0.4 * time, 1.0 + 0.2 * time)) + rng.normal(0.0, 0.05, (30, 2))
+    late = time > 1.5
+    lines = np.polynomial.polynomial.polyfit(time[late], place[late], 1)
+    off = place[late] - np.polynomial.polynomial.polyval(time[late], lines).T
+    for kernel in (_kernels_tracks.straight, _kernels_tracks.straight.py_func):
+        found = np.zeros(3)
+        assert kernel(time, place, 0, 30, 1.5, found) == late.sum()
+        assert found == pytest.approx([*lines[1], np.sqrt((off**2).sum(axis=1).mean())])
+        assert kernel(time, place, 28, 30, 1.5, found) == 2
+        assert not found.any()
+
+
 def test_the_beat_of_a_level_is_found_through_its_trend():
     rng = np.random.default_rng(9)
     time = np.sort(rng.uniform(0.0, 5.0, 80))

@@ -10,7 +10,7 @@ from mudlamp.core.scene.truth import SideWatch, TruthRow
 from mudlamp.core.score.following import Following, FollowingScore
 from mudlamp.core.score.labels import labels_of, labels_with_doubles
 from mudlamp.core.tracking.track import Kind
-from mudlamp.core.tracking.tracker import TrackView
+from mudlamp.core.tracking.views import TrackView
 
 FISH = TruthRow(
     time_s=0.0, id="fish1", kind="fish", species="crappie", x_m=0.0, y_m=8.0, z_m=3.0, length_m=0.3, heading_rad=0.0, speed_m_s=0.0,

@@ -6,7 +6,7 @@ import pytest
 from mudlamp.core.tracking.detect import PART_WIDE_M
 from mudlamp.core.tracking.groups import MOST_FOR_ONE, clouds_of, counted, schools_of
 from mudlamp.core.tracking.track import Kind
-from mudlamp.core.tracking.tracker import TrackView
+from mudlamp.core.tracking.views import TrackView
 
 
 def views_at(places, kind=Kind.FISH):

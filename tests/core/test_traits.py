@@ -6,11 +6,12 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
-from mudlamp.core.plane import GroundPlane
+from mudlamp.core.ping import Fan, Pose
+from mudlamp.core.plane import FanPlane, GroundPlane
 from mudlamp.core.tracking.detect import _extents
 from mudlamp.core.tracking.sway import Sway
 from mudlamp.core.tracking.track import STEPS
-from mudlamp.core.tracking.traits import ABOUT, _neighbors, gaps_to
+from mudlamp.core.tracking.traits import ABOUT, _neighbors, _ways, gaps_to
 from tests.core.tracks import a_track
 
 
@@ -67,3 +68,17 @@ def test_sway_is_that_of_the_pose(pear_pings):
         sway.look_at(GroundPlane.of(moved), moved)
     assert sway.swing_rad_s == pytest.approx(0.3, rel=0.02)
     assert sway.glide_m_s > 0.05
+
+
+@pytest.mark.parametrize(("fan", "falls"), [(Fan.AHEAD, 0.2), (Fan.FLAT, np.nan)])
+def test_a_lure_on_a_tight_line_comes_straight_toward_the_boat(fan, falls):
+    pose = Pose(x_m=2.0, y_m=1.0, z_m=0.0, heading_rad=0.0, tilt_rad=1.0, pitch_rad=0.0, roll_rad=0.0)
+    plane = GroundPlane(FanPlane(fan=fan, tilt_rad=1.0, depth_m=0.0), pose)
+    out = np.array((6.0, 8.0))
+    track = a_track(1, tuple(out + plane.origin))
+    for n in range(40):
+        track.fixes.add(0.1 * n, tuple(out + plane.origin + 0.1 * n * np.array((-0.3, 0.2))), -50.0)
+    track.ways[:] = track.fixes.straight(since_s=2.0)
+    found = _ways([track], np.array([track.place]), plane)
+    # Along (0.6, 0.8) it comes nearer by 0.6 x 0.3 and goes off by 0.8 x 0.2.
+    assert found[0] == pytest.approx([0.02, falls, 0.0] * 2, abs=1e-9, nan_ok=True)

@@ -14,7 +14,7 @@ def grown():
     traits = rng.normal(0.0, 1.0, (4000, 4))
     kinds = (traits[:, 0] + 0.5 * rng.normal(0.0, 1.0, 4000) > 0.3).astype(np.int64) + (traits[:, 1] > 1.0)
     traits[rng.random(traits.shape) < 0.1] = np.nan
-    return grow(traits, kinds, np.ones(4000), of=int(kinds.max()) + 1), traits, kinds
+    return grow(traits, kinds, np.ones(4000), of=int(kinds.max()) + 1, rounds=100, leaves=20), traits, kinds
 
 
 def test_odds_are_the_library_s(grown):

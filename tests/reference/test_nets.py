@@ -72,7 +72,7 @@ def test_networks_and_trees_together_err_less_than_the_trees(samples, learned):
     fresh = rng.normal(0.0, 2.0, (2000, 5))
     fresh[:, 3] = rng.integers(0, 2, 2000)
     true = (fresh[:, 0] * fresh[:, 1] > 0.0).astype(np.int64) + (fresh[:, 2] > 2.0)
-    forest = forest_of(grow(traits, kinds, weights, of=3, rounds=8))
+    forest = forest_of(grow(traits, kinds, weights, of=3, rounds=8, leaves=20))
     panel = panel_of(forest, learned, traits, kinds, weights)
 
     def loss(odds):

@@ -5,7 +5,7 @@ import pytest
 from mudlamp.core.scene.truth import TruthRow
 from mudlamp.core.tracking.classes import FishClass, Identity
 from mudlamp.core.tracking.track import Kind
-from mudlamp.core.tracking.tracker import TrackView
+from mudlamp.core.tracking.views import TrackView
 from mudlamp.services.bench.classes import Judge, Verdict, bench_classes, scored
 from mudlamp.services.bench.following import jobs_of
 

@@ -15,17 +15,21 @@ from mudlamp.core.tracking.track import Kind
 from mudlamp.core.tracking.traits import TRAITS
 from mudlamp.formats import learned as files
 from mudlamp.formats.learned import shipped
+from mudlamp.services.training import context as contexts
 from mudlamp.services.training import learn as learning
+from mudlamp.services.training import nets as networks
 from mudlamp.services.training.grow import calibration_error
 from mudlamp.services.training.lengths import steps_of
 from mudlamp.services.training.samples import MOST_COVER, Samples
 
 
 def test_learning_gives_the_same_forest_again_and_takes_kept_samples(tmp_path, monkeypatch):
+    for module, rounds in ((learning, 30), (contexts, 20), (networks, 2)):
+        monkeypatch.setattr(module, "ROUNDS", rounds)
     told = []
     one, card = learning.learn(waters=4, seconds=3.0, folder=tmp_path, workers=2, progress=told.append)
     assert told[-1] == 1.0
-    # Four, half as many with all species as often, one begun later, two of kinds left out; one of the four is kept aside.
+    # Four, half as many with all species as often, one begun later, two of kinds left out; one of the four, and what is like it, is kept aside.
     assert 4 <= card.learned_waters + card.judged_waters <= 8
     assert one.classes.typical.shape == (len(CLASS_TRAITS),)
     assert len(one.lengths.base) == len(STEPS)
@@ -78,13 +82,14 @@ def test_cover_is_thinned_and_weighs_for_what_is_left_out_and_the_hand_is_unknow
 
 
 def test_waters_to_learn_on_and_to_judge_by_never_meet():
-    learned, judged = learning.waters_of(200)
-    usual = [water for water in learned if water.is_usual]
+    usual, like_them, judged = learning.waters_of(200)
+    learned = usual + like_them
     assert len(usual) == len({water.seed for water in usual}) == 200
+    assert 0.4 < np.mean([water.after_s > 0.0 for water in usual]) < 0.6
     assert not {water.seed for water in usual} & {water.seed for water in judged}
-    later = [water for water in learned if water.after_s]
+    later = [water for water in like_them if not water.evenly]
     assert len(later) == 200 // learning.LATER
-    assert all(draw_water(water.seed, water.kind).scene.angler is not None for water in later)
+    assert all(water.after_s and draw_water(water.seed, water.kind).scene.angler is not None for water in later)
     assert all(draw_water(water.seed).kind in NEVER_LEARNED for water in judged)
     assert not any(draw_water(water.seed, water.kind).kind in NEVER_LEARNED for water in learned)
     after = max(water.seed for water in learned + judged)

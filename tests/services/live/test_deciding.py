@@ -7,7 +7,7 @@ from mudlamp.core.reactions import Reaction, ReactionCause, ReactionEvent
 from mudlamp.core.tracking.classes import FishClass, Identity
 from mudlamp.core.tracking.reacting import Reported
 from mudlamp.core.tracking.track import Kind
-from mudlamp.core.tracking.tracker import TrackView
+from mudlamp.core.tracking.views import TrackView
 from mudlamp.formats.scene.file import load_scene
 from mudlamp.heads.simulated import SimulatedHead
 from mudlamp.services.live.deciding import FAR_M, Decider

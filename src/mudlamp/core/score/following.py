@@ -12,7 +12,7 @@ from mudlamp.core.scene.truth import TruthRow
 from mudlamp.core.score.gospa import gospa, matched
 from mudlamp.core.score.labels import polar_places
 from mudlamp.core.tracking.track import Kind
-from mudlamp.core.tracking.tracker import TrackView
+from mudlamp.core.tracking.views import TrackView
 
 # Two feet: a track so near to a fish follows it.
 NEAR_M = 0.61

@@ -10,7 +10,7 @@ from mudlamp.core.arrays import FloatArray
 from mudlamp.core.scene.truth import TruthRow
 from mudlamp.core.score.gospa import matched
 from mudlamp.core.tracking.track import Kind
-from mudlamp.core.tracking.tracker import TrackView
+from mudlamp.core.tracking.views import TrackView
 
 OWN_M = 0.35
 # A second track so near to a fish or the lure is neither it nor anything else.

@@ -114,6 +114,45 @@ def travel(time, place, first, last, since_s, out):
 
 
 @njit(cache=True)
+def straight(time, place, first, last, since_s, out):
+    """Write the velocity (2) of the straight line through the moments since a time, by least squares, and how far off it they lie (root mean
+
+    square); return how many moments there were.
+    """
+    start = last
+    while start > first and time[start - 1] > since_s:
+        start -= 1
+    count = last - start
+    out[:3] = 0.0
+    if count < 3:
+        return count
+    mean_t = mean_x = mean_y = 0.0
+    for n in range(start, last):
+        mean_t += time[n]
+        mean_x += place[n, 0]
+        mean_y += place[n, 1]
+    mean_t /= count
+    mean_x /= count
+    mean_y /= count
+    spread = slope_x = slope_y = 0.0
+    for n in range(start, last):
+        t = time[n] - mean_t
+        spread += t * t
+        slope_x += t * (place[n, 0] - mean_x)
+        slope_y += t * (place[n, 1] - mean_y)
+    slope_x /= max(spread, 1e-9)
+    slope_y /= max(spread, 1e-9)
+    square = 0.0
+    for n in range(start, last):
+        t = time[n] - mean_t
+        square += (place[n, 0] - mean_x - slope_x * t) ** 2 + (place[n, 1] - mean_y - slope_y * t) ** 2
+    out[0] = slope_x
+    out[1] = slope_y
+    out[2] = math.sqrt(square / count)
+    return count
+
+
+@njit(cache=True)
 def fast_steps(time, place, first, last, at_s, half_s, speed_m_s, out):
     """Return how many steps within `half_s` of a time were faster than a speed; write the fastest."""
     fastest = 0.0

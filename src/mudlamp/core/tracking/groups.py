@@ -9,7 +9,7 @@ import numpy as np
 from mudlamp.core.arrays import FloatArray
 from mudlamp.core.tracking.detect import PART_TALL_M, PART_WIDE_M
 from mudlamp.core.tracking.track import Kind
-from mudlamp.core.tracking.tracker import TrackView
+from mudlamp.core.tracking.views import TrackView
 
 # Fish this near to each other swim together; echoes of bait this near are of one cloud.
 TOGETHER_M, OF_ONE_CLOUD_M = 0.75, 0.9

@@ -14,7 +14,7 @@ from mudlamp.core.plane import GroundPlane
 
 USUAL_SINK_M_S = 0.3
 
-HAND_TRAITS = ("hand_out_s", "hand_does", "landing_off_m", "sink_off_m", "sink_over_expected_m_s", "born_after_s")
+HAND_TRAITS = ("hand_out_s", "hand_does", "landing_off_m", "born_after_s")
 
 
 class Does(IntEnum):
@@ -35,8 +35,6 @@ class HandWatch:
         self._landed_s: float | None = None
         self._landing: tuple[float, float] | None = None
         self.sink_m_s = USUAL_SINK_M_S
-        self._sunk_m = 0.0
-        self._last_s = 0.0
         self._since_s = 0.0
         self._shots: list[tuple[float, float]] = []
 
@@ -55,7 +53,6 @@ class HandWatch:
             self._shots.append((event.time_s, math.inf))
             self._does, self._landed_s = Does.SINKING, event.time_s + FLIGHT_S
             self._landing = plane.aimed(event.ahead_m or 0.0, event.across_m or 0.0)
-            self._sunk_m, self._last_s = 0.0, event.time_s + FLIGHT_S
         elif event.do is Doing.STOW:
             self._end_shot(event.time_s)
             self._does, self._landing, self._landed_s = Does.STOWED, None, None
@@ -84,18 +81,11 @@ class HandWatch:
         moving = self.is_out and self._does in (Does.SINKING, Does.REELING)
         return moving and time_s - self._since_s > for_s + FLIGHT_S
 
-    def advance(self, time_s: float) -> None:
-        """Let the lure sink on, in mind, to a time [s]."""
-        if self._landing is not None and time_s > self._last_s:
-            if self._does is Does.SINKING:
-                self._sunk_m += self.sink_m_s * (time_s - self._last_s)
-            self._last_s = time_s
+    def traits(self, places: FloatArray, born_s: FloatArray, *, time_s: float, is_flat: bool) -> FloatArray:
+        """Return the traits (N, 4) that the hand gives tracks at places in the plane (N, 2), not a number where it says nothing.
 
-    def traits(self, places: FloatArray, sink_m_s: FloatArray, born_s: FloatArray, *, time_s: float, is_flat: bool) -> FloatArray:
-        """Return the traits (N, 6) that the hand gives tracks at places in the plane (N, 2), not a number where it says nothing.
-
-        How long the lure is out [s], what the line does, how far the track is from the landing along the plane [m] and from the depth sunk
-        to [m], how much faster it sinks than the lure [m/s], how long after the landing it was first heard [s].
+        How long the lure is out [s], what the line does, how far the track is from the landing along the plane [m], how long after the
+        landing it was first heard [s]. Where the lure should be by now is the line's to reckon (`line_watch.py`).
         """
         out = np.full((len(places), len(HAND_TRAITS)), np.nan)
         if not self.known:
@@ -108,7 +98,5 @@ class HandWatch:
             out[:, 2] = np.hypot(places[:, 0] - self._landing[0], places[:, 1] - self._landing[1])
         else:
             out[:, 2] = places[:, 0] - self._landing[0]
-            out[:, 3] = places[:, 1] - self._sunk_m
-            out[:, 4] = sink_m_s - (self.sink_m_s if self._does is Does.SINKING else 0.0)
-        out[:, 5] = born_s - self._landed_s
+        out[:, 3] = born_s - self._landed_s
         return out

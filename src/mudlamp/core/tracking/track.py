@@ -49,6 +49,8 @@ CHANGES = tuple(f"{what}_{since}" for since in ("next", "soon", "later") for wha
 # were, how far apart they were and how much that swayed [m], and how much louder the other was [dB].
 TOGETHER = ("both", "one_alone", "other_alone", "apart_m", "sways_m", "louder_db")
 HISTORY_S = 6.0
+# A straight way is told over so long [s]: a lure sinks and is reeled straight on, a fish hardly ever goes so.
+WAYS_S = (2.0, HISTORY_S)
 # Between a hanging fish's fins and a fast tail [Hz].
 BEATS_HZ = np.linspace(0.5, 3.8, 12)
 # Traits are averaged over some so many echoes.
@@ -130,6 +132,11 @@ class Fixes:
             return None
         return float(self._out[0]), float(self._out[1]), span
 
+    def straight(self, *, since_s: float) -> tuple[float, float, float] | None:
+        """Return how fast it went straight on along the plane's two axes [m/s] since a time, and how far off that line it was [m]; None with under eight."""
+        count = _kernels_tracks.straight(self._time, self._place, self._first, self._last, since_s, self._out)
+        return None if count < 8 else (float(self._out[0]), float(self._out[1]), float(self._out[2]))
+
     def together(self, other: "Fixes", *, since_s: float) -> tuple[float, ...]:
         """Return how it and another were heard since a time, in the order of TOGETHER; not numbers where there is nothing to tell by."""
         _kernels_tracks.heard_together(
@@ -204,6 +211,7 @@ class Track:
     roam_m: float = 0.0
     shift_m: tuple[float, float] = (math.nan, math.nan)
     long_shift_m: tuple[float, float] = (math.nan, math.nan)
+    ways: FloatArray = field(default_factory=lambda: np.full((len(WAYS_S), 3), np.nan))
     moved_m: float = 0.0
     sink_m_s: float = 0.0
     beat: tuple[float, float] = (math.nan, math.nan)

@@ -2,7 +2,6 @@
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, field
 
 import numpy as np
 
@@ -13,7 +12,7 @@ from mudlamp.core.ping import Ping
 from mudlamp.core.plane import GroundPlane, Travel
 from mudlamp.core.tracking import associate, filter, lure_choice
 from mudlamp.core.tracking.changes import Changes
-from mudlamp.core.tracking.classes import FishClass, Identity, Priors, kind_of
+from mudlamp.core.tracking.classes import FishClass, Priors, kind_of
 from mudlamp.core.tracking.clutter import ClutterMap
 from mudlamp.core.tracking.detect import Detections, Detector
 from mudlamp.core.tracking.hand_watch import HandWatch
@@ -21,19 +20,20 @@ from mudlamp.core.tracking.health import HANGS_M, HANGS_S, PingWatch, Trouble
 from mudlamp.core.tracking.identify import Identifier
 from mudlamp.core.tracking.learned import NOTHING, Learned
 from mudlamp.core.tracking.line_watch import LineWatch
-from mudlamp.core.tracking.side import WINDOW_S, Side, side_of
-from mudlamp.core.tracking.sizing import Size, Sizer
+from mudlamp.core.tracking.motion import note_motion
+from mudlamp.core.tracking.side import WINDOW_S, side_of
+from mudlamp.core.tracking.sizing import Sizer
 from mudlamp.core.tracking.sway import Sway
 from mudlamp.core.tracking.telling import KindTeller
-from mudlamp.core.tracking.track import HISTORY_S, Kind, Track
+from mudlamp.core.tracking.track import Kind, Track
 from mudlamp.core.tracking.traits import gaps_to, traits_of
+from mudlamp.core.tracking.views import TrackView, views_of
 
 CONFIRM_HITS = 5
 CONFIRM_SHARE = 0.5
 STEADINESS_S = 0.8
 # So long a fish may live on an echo that it shares with another, whose place is so much less sure for it.
 SHARE_S, SHARED_NOISE = 2.0, 6.0
-STEADY = 0.8
 LOSE_TENTATIVE_S = 0.4
 LOSE_S = 1.3
 # What is not seen for so long [s], so near to the surface [m], was lifted out: a jig, or a fish on it. No cover hides it there (ours).
@@ -46,36 +46,8 @@ DESCRIBE_EVERY, SETTLED_EVERY = 3, 9
 SETTLED_TOLD, SETTLED = 20, 0.97
 # How likely a fish or lure must be to be named, and to keep its name.
 NAMED, LET_GO = 0.6, 0.2
-# After so many tellings a track may be called fish.
-FISH_TOLD = 4
-MOTION_S = 3.0
-# Over how long a tail's beat is looked for, at every how manieth telling.
-BEAT_S, BEAT_EVERY = 4.0, 4
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class TrackView:
-    """A confirmed track as others see it: world place [m] with across taken as zero, plane place, range, angle, odds, size, speed, TRAITS."""
-
-    number: int
-    kind: Kind
-    odds: dict[Kind, float]
-    place: tuple[float, float]
-    world: tuple[float, float, float]
-    range_m: float
-    angle_rad: float
-    velocity_m_s: tuple[float, float]
-    length_m: float
-    level_db: float
-    coasting: bool
-    age_s: float
-    identity: Identity | None = None
-    size: Size | None = None
-    side: Side | None = None
-    over_bottom_m: float | None = None
-    said: FishClass | None = None
-    # What the rest was told by: views are the same without it.
-    traits: FloatArray | None = field(default=None, repr=False, compare=False)
+# After so many tellings a track may be called fish; at once where it is as likely as this.
+FISH_TOLD, SURELY = 4, 0.9
 
 
 class Tracker:
@@ -111,13 +83,12 @@ class Tracker:
         for event in hand:
             self.hand.take(event, plane)
             self.line.take(event, ping.pose)
-        self.hand.advance(ping.time_s)
         self.health.look_at(ping)
         if self.health.fresh:
             self._start_anew()
         if not self.health.usable:
             self._wait(ping.time_s)
-            return self._views(ping)
+            return views_of([track for track in self.tracks if track.confirmed], plane, ping, self.detector.bottom)
         at = self.line.place
         self.line.advance(ping.time_s, plane, ping.pose, None if at is None else self.detector.bottom.depth_m(at[0]))
         self._sway.look_at(plane, ping)
@@ -132,7 +103,7 @@ class Tracker:
         self._live_on(found, plane, ping, dt)
         self.changes.remember(ping, plane)
         self._find_sides(ping, plane)
-        return self._views(ping)
+        return views_of([track for track in self.tracks if track.confirmed], plane, ping, self.detector.bottom)
 
     def hold(self, number: int, said: FishClass | None) -> None:
         """Let a track be what the angler says it is, for as long as it lives; None lets the tracker say again. Raises DomainError."""
@@ -290,7 +261,7 @@ class Tracker:
         due = [track for track in everyone if not (track.odds and (track.number + self._turn) % _described_every(track))]
         if due:
             for track in due:
-                _note_motion(track, time_s)
+                note_motion(track, time_s)
             self.changes.look_at(due, ping, plane)
             gap = gaps_to(everyone, due)
             traits = traits_of(
@@ -316,12 +287,6 @@ class Tracker:
             self.sizer.look_at(due, self.detector.power, setup, plane, time_s=time_s)
         self._name_the_lure(time_s)
         self._watch_the_lure(time_s)
-
-    def _over_bottom_m(self, track: Track, plane: GroundPlane) -> float | None:
-        if track.kind not in (Kind.FISH, Kind.LURE) or plane.plane.is_flat:
-            return None
-        floor = self.detector.bottom.depth_m(track.place[0])
-        return None if floor is None else max(floor - track.place[1], 0.0)
 
     def _name_the_lure(self, time_s: float) -> None:
         """Name the lure; with it in the angler's hand nothing in the water is it."""
@@ -364,40 +329,6 @@ class Tracker:
             self.line.lean_on(chosen.place)
         return chosen
 
-    def _views(self, ping: Ping) -> list[TrackView]:
-        tracks = [track for track in self.tracks if track.confirmed]
-        if not tracks:
-            return []
-        # Others know the boat's place and not its way: to them places count from the world's origin.
-        plane, seen_from = self.plane or GroundPlane.of(ping), GroundPlane.of(ping)
-        moved_m = 0.0 if plane.plane.is_flat else seen_from.origin[0] - plane.origin[0]
-        state = np.array([track.state for track in tracks])
-        range_m, angle_rad = plane.polar(state[:, :2])
-        seen = zip(tracks, state.tolist(), plane.world(state[:, :2]).tolist(), range_m.tolist(), angle_rad.tolist(), strict=True)
-        return [
-            TrackView(
-                number=track.number,
-                kind=track.kind,
-                odds=track.odds,
-                place=(first + moved_m, second),
-                world=(x, y, z),
-                range_m=away,
-                angle_rad=angle,
-                velocity_m_s=(speed_first, speed_second),
-                length_m=track.length_m,
-                level_db=track.level_db,
-                coasting=track.seen_s < ping.time_s,
-                age_s=ping.time_s - track.born_s,
-                identity=track.identity,
-                size=track.size,
-                side=track.side,
-                over_bottom_m=self._over_bottom_m(track, plane),
-                said=track.said,
-                traits=track.traits,
-            )
-            for track, (first, second, speed_first, speed_second), (x, y, z), away, angle in seen
-        ]
-
 
 def _left_the_water(track: Track, plane: GroundPlane, time_s: float) -> bool:
     """Return whether a track of a standing fan was lifted out of the water."""
@@ -411,27 +342,10 @@ def _described_every(track: Track) -> int:
 
 
 def _named(track: Track, kinds: dict[Kind, float]) -> Kind:
-    """Return what to call a track that is not the lure: fish where likelier than NAMED, and as long as it is not unlikely (names must not flicker)."""
+    """Return what to call a track that is not the lure: fish where likely enough, and as long as it is not unlikely (names must not flicker)."""
     if track.said is not None:
         return kind_of(track.said)
-    if track.told >= FISH_TOLD and kinds[Kind.FISH] > (LET_GO if track.kind is Kind.FISH and track.told > FISH_TOLD else NAMED):
+    needed = NAMED if track.told >= FISH_TOLD else SURELY
+    if track.told and kinds[Kind.FISH] > (LET_GO if track.kind is Kind.FISH and track.told > 1 else needed):
         return Kind.FISH
     return max((Kind.BAIT, Kind.COVER), key=kinds.__getitem__)
-
-
-def _note_motion(track: Track, time_s: float) -> None:
-    """Work out how far the track roamed lately, how fast it sank, and, now and then, at what beat its level swings, from its fixes."""
-    if track.told % BEAT_EVERY == 0:
-        track.beat = track.fixes.beat(since_s=time_s - BEAT_S)
-    travel = track.fixes.travel(since_s=time_s - MOTION_S)
-    if travel is None or travel[2] <= 0.5:
-        return
-    ahead_m, down_m, span_s = travel
-    track.shift_m = (ahead_m, down_m)
-    track.roam_m = math.hypot(ahead_m, down_m)
-    longer = track.fixes.travel(since_s=time_s - HISTORY_S)
-    if longer is not None:
-        track.long_shift_m = longer[:2]
-    if track.score > STEADY:
-        track.moved_m = max(track.moved_m, track.roam_m)
-    track.sink_m_s = down_m / span_s

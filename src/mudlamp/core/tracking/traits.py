@@ -13,7 +13,7 @@ from mudlamp.core.tracking.clutter import RUNS, SILENT_DB, ClutterMap
 from mudlamp.core.tracking.detect import Detections, Detector
 from mudlamp.core.tracking.hand_watch import HAND_TRAITS, HandWatch
 from mudlamp.core.tracking.sway import Sway
-from mudlamp.core.tracking.track import CHANGES, MEANS, STEPS, Track
+from mudlamp.core.tracking.track import CHANGES, MEANS, STEPS, WAYS_S, Track
 
 # Against the mean of the tracks about it: what a tree's limbs share a fish among them does not.
 ABOUT = ("about_level_db", "about_length_m", "about_level_step_db", "about_length_step_m", "about_place_step_m", "about_roam_m")
@@ -51,6 +51,7 @@ TRAITS = (
     "beat_hz",
     "beat_share",
     "born_over_map_db",
+    *(f"{what}_in_{span:g}_s" for span in WAYS_S for what in ("closes_m_s", "falls_m_s", "strays_m")),
     "swing_rad_s",
     "glide_m_s",
     "step_s",
@@ -133,11 +134,12 @@ def traits_of(
             np.full(len(due), float(flat)),
             [track.beat for track in due],
             _born_over_map(due, level - usual),
+            _ways(due, places, plane),
             np.full(len(due), sway.swing_rad_s),
             np.full(len(due), sway.glide_m_s),
             np.full(len(due), step_s),
             *_changes(due, everyone, gap),
-            hand.traits(places, own[:, 5], np.array([track.born_s for track in due]), time_s=time_s, is_flat=flat),
+            hand.traits(places, np.array([track.born_s for track in due]), time_s=time_s, is_flat=flat),
         )
     )
 
@@ -148,6 +150,19 @@ def _born_over_map(due: Sequence[Track], over_db: FloatArray) -> FloatArray:
         if math.isnan(track.born_over_map_db):
             track.born_over_map_db = over
     return np.array([track.born_over_map_db for track in due])
+
+
+def _ways(due: Sequence[Track], places: FloatArray, plane: GroundPlane) -> FloatArray:
+    """Return how fast tracks at places in the plane (N, 2) came straight toward the boat and fell lately [m/s], and how far off straight they
+
+    were [m], over each of WAYS_S: (N, 3 * len(WAYS_S)). A flat fan shows no fall.
+    """
+    ways = np.array([track.ways for track in due])
+    out = places - np.array(plane.origin)
+    away = out / np.maximum(np.hypot(out[:, 0], out[:, 1]), 0.1)[:, None]
+    closes = -np.einsum("nsa,na->ns", ways[:, :, :2], away)
+    falls = np.full_like(closes, np.nan) if plane.plane.is_flat else ways[:, :, 1]
+    return np.stack((closes, falls, ways[:, :, 2]), axis=2).reshape(len(due), -1)
 
 
 def _surrounds(places: FloatArray, detector: Detector, setup: SonarSetup, plane: GroundPlane) -> FloatArray:

@@ -9,7 +9,8 @@ from mudlamp.core.scene.species import Species
 from mudlamp.core.scene.truth import TruthRow
 from mudlamp.core.score.labels import labels_of
 from mudlamp.core.tracking.classes import FAR_M, OF_FISH, YOUNG_S, Priors
-from mudlamp.core.tracking.tracker import Tracker, TrackView
+from mudlamp.core.tracking.tracker import Tracker
+from mudlamp.core.tracking.views import TrackView
 from mudlamp.formats.learned import shipped
 from mudlamp.heads.simulated import SimulatedHead
 from mudlamp.services.bench.following import Job

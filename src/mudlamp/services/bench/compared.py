@@ -17,7 +17,8 @@ from mudlamp.core.scene.truth import TruthRow
 from mudlamp.core.score.following import CUT_M, free_tracks
 from mudlamp.core.score.labels import polar_places
 from mudlamp.core.tracking.track import Kind
-from mudlamp.core.tracking.tracker import Tracker, TrackView
+from mudlamp.core.tracking.tracker import Tracker
+from mudlamp.core.tracking.views import TrackView
 from mudlamp.formats.learned import shipped
 from mudlamp.heads.simulated import SimulatedHead
 from mudlamp.services.bench.following import STOCK_HZ

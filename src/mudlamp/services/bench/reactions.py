@@ -14,7 +14,8 @@ from mudlamp.core.score.labels import polar_places
 from mudlamp.core.score.reactions import WITHIN_S, Claim, Happened, TokenScore, macro_f1, score_reactions
 from mudlamp.core.tracking.reacting import ReactionWatch, Reported
 from mudlamp.core.tracking.track import Kind
-from mudlamp.core.tracking.tracker import Tracker, TrackView
+from mudlamp.core.tracking.tracker import Tracker
+from mudlamp.core.tracking.views import TrackView
 from mudlamp.formats.learned import shipped
 from mudlamp.heads.simulated import SimulatedHead
 from mudlamp.services.bench.following import Job

@@ -8,7 +8,7 @@ from mudlamp.core.casting.solve import Cast, CastQuery, solve
 from mudlamp.core.errors import DomainError
 from mudlamp.core.plane import GroundPlane
 from mudlamp.core.tracking.track import Kind
-from mudlamp.core.tracking.tracker import TrackView
+from mudlamp.core.tracking.views import TrackView
 from mudlamp.core.units import OUNCE_KG
 from mudlamp.services.live.told import CastTold
 from mudlamp.services.water.role import FanLook

@@ -9,7 +9,7 @@ from mudlamp.core.reactions import Reaction
 from mudlamp.core.tracking.classes import FishClass
 from mudlamp.core.tracking.reacting import Reported
 from mudlamp.core.tracking.track import Kind
-from mudlamp.core.tracking.tracker import TrackView
+from mudlamp.core.tracking.views import TrackView
 from mudlamp.services.words.deciding import call_words
 
 # A lure that goes down faster than this sinks [m/s].

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 
 from mudlamp.core.fishing.guessing import Guessing, guessing
 from mudlamp.core.tracking.sizing import Size
-from mudlamp.core.tracking.tracker import TrackView
+from mudlamp.core.tracking.views import TrackView
 
 
 class Guesses:

@@ -13,8 +13,8 @@ from mudlamp.core.records.log import ReactionRecord, SessionRecord, SetupRecord,
 from mudlamp.core.scene.shots import Shot
 from mudlamp.core.tracking.reacting import Reported
 from mudlamp.core.tracking.track import Kind
-from mudlamp.core.tracking.tracker import TrackView
 from mudlamp.core.tracking.traits import TRAITS
+from mudlamp.core.tracking.views import TrackView
 from mudlamp.services.live.guesses import Guesses
 from mudlamp.services.live.roles import Records
 from mudlamp.services.water.role import LiveWater

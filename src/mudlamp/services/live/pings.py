@@ -8,7 +8,8 @@ from mudlamp.core.ping import Ping
 from mudlamp.core.tracking.classes import FishClass
 from mudlamp.core.tracking.health import Trouble
 from mudlamp.core.tracking.reacting import ReactionWatch, Reported
-from mudlamp.core.tracking.tracker import Tracker, TrackView
+from mudlamp.core.tracking.tracker import Tracker
+from mudlamp.core.tracking.views import TrackView
 from mudlamp.formats.learned import shipped
 from mudlamp.services.live.guesses import Guesses
 from mudlamp.services.live.journal import Journal

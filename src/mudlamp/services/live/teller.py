@@ -16,7 +16,7 @@ from mudlamp.core.records.spots import Spot
 from mudlamp.core.scene.truth import TruthRow
 from mudlamp.core.tracking.reacting import Reported
 from mudlamp.core.tracking.track import Kind
-from mudlamp.core.tracking.tracker import TrackView
+from mudlamp.core.tracking.views import TrackView
 from mudlamp.services.edge.weights import ounces
 from mudlamp.services.live import frames, telling
 from mudlamp.services.live.audience import Audience

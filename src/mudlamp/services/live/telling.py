@@ -17,7 +17,7 @@ from mudlamp.core.searching.pictured import in_fan
 from mudlamp.core.setup import Window
 from mudlamp.core.tracking.groups import Cloud, School, clouds_of, schools_of
 from mudlamp.core.tracking.track import Kind
-from mudlamp.core.tracking.tracker import TrackView
+from mudlamp.core.tracking.views import TrackView
 from mudlamp.core.units import FOOT_M, INCH_M, feet
 from mudlamp.services.edge.controls import EDGE, edge_values
 from mudlamp.services.live.guesses import Guesses

@@ -8,7 +8,8 @@ from pathlib import Path
 from mudlamp.core.hand import HandEvent
 from mudlamp.core.tracking.classes import Priors
 from mudlamp.core.tracking.reacting import ReactionWatch, Reported
-from mudlamp.core.tracking.tracker import Tracker, TrackView
+from mudlamp.core.tracking.tracker import Tracker
+from mudlamp.core.tracking.views import TrackView
 from mudlamp.formats.learned import shipped
 from mudlamp.formats.recording import RecordingReader
 

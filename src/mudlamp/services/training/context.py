@@ -44,7 +44,7 @@ def gather_context(water: Water, *, kinds: Panel, seconds: float) -> ContextSamp
     found: list[int] = []
     counts: list[float] = []
     for number in range(int(seconds * drawn.ping_hz)):
-        ping = head.listen(number / drawn.ping_hz)
+        ping = head.listen(water.after_s + number / drawn.ping_hz)
         hand = head.world.hand()
         views = tracker.update(ping, hand if water.seed % 2 else ())
         if number % EVERY:

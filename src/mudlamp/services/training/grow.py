@@ -6,8 +6,6 @@ from sklearn.ensemble import HistGradientBoostingClassifier
 from mudlamp.core.arrays import BoolArray, FloatArray, IntArray
 from mudlamp.core.tracking.forest import Forest
 
-ROUNDS = 300
-LEAVES = 20
 PACE = 0.09
 LEAST_IN_LEAF = 60
 SMOOTH = 5.0
@@ -19,9 +17,7 @@ NOTHING = 1e-6
 WARMTHS = np.linspace(0.6, 3.0, 49)
 
 
-def grow(
-    traits: FloatArray, kinds: IntArray, weights: FloatArray, *, of: int, rounds: int = ROUNDS, leaves: int = LEAVES
-) -> HistGradientBoostingClassifier:
+def grow(traits: FloatArray, kinds: IntArray, weights: FloatArray, *, of: int, rounds: int, leaves: int) -> HistGradientBoostingClassifier:
     """Return the library's boosted trees of samples: traits (N, F), kinds (N,) numbered from 0 to `of`, weights (N,); the same for the same samples."""
     # The library counts only kinds that it sees: each gets one sample that tells nothing and counts for nothing.
     traits = np.concatenate((traits, np.full((of, traits.shape[1]), np.nan)))

@@ -27,6 +27,8 @@ from mudlamp.services.training.samples import ASIDE, Samples, Water, code_digest
 
 Made = TypeVar("Made")
 
+# Trees of kinds: so many a kind, of so many leaves.
+ROUNDS, LEAVES = 300, 20
 # Seeds to learn on; those from 900 on are for judging alone.
 SEEDS = range(1, 900)
 # For so many learned waters, within limits, one is drawn to judge by.
@@ -35,7 +37,8 @@ JUDGED, LEAST_JUDGED, MOST_JUDGED = 8, 2, 60
 IN_CONTEXT, LEAST_IN_CONTEXT = 3, 4
 # And one more for so many with all species as often: rare classes of fish are learned from those.
 EVENLY = 2
-# And one more for so many, begun in the middle of the fishing [s]: else a lure is learned only on its first way down.
+# And one more for so many, begun in the middle of the fishing [s], as every second one is anyway: else a lure is learned only on its first
+# way down.
 LATER, LATER_S = 4, (14, 50)
 # With so many there are seeds enough left for context.
 MOST_WATERS = 600
@@ -89,11 +92,11 @@ class Card:
     lengths: LengthFigures
 
 
-def waters_of(number: int) -> tuple[list[Water], list[Water]]:
-    """Return the waters for so many learned ones, from seed 1 on: those to learn on, and those of kinds left out to judge by.
+def waters_of(number: int) -> tuple[list[Water], list[Water], list[Water]]:
+    """Return the waters for so many learned ones, from seed 1 on: those to learn on, more like them, and those of kinds left out to judge by.
 
-    Seeds whose own kind is left out serve to judge first; later ones are drawn as another kind, and learned on. Then come the same waters
-    again with all species as often, and those with a lure in them begun later.
+    Seeds whose own kind is left out serve to judge first; later ones are drawn as another kind, and learned on. Every second one is begun
+    in the middle of the fishing. More like them are the same waters with all species as often, and those with a lure in them begun later.
     """
     learned: list[Water] = []
     judged: list[Water] = []
@@ -101,13 +104,18 @@ def waters_of(number: int) -> tuple[list[Water], list[Water]]:
     for seed in SEEDS:
         water = _learned_water(seed)
         if water.kind is not None and len(judged) < to_judge:
-            judged.append(Water(seed=seed))
+            judged.append(_begun(Water(seed=seed)))
         else:
             learned.append(water)
     learned = learned[:number]
     evenly = [replace(water, evenly=True) for water in learned if water.kind is None][: max(number // EVENLY, 1)]
-    later = [_later(water) for water in learned if draw_water(water.seed, water.kind).scene.angler is not None][: max(number // LATER, 1)]
-    return learned + evenly + later, judged
+    fished = [water for water in learned if not water.after_s and draw_water(water.seed, water.kind).scene.angler is not None]
+    return learned, evenly + [_later(water) for water in fished[: max(number // LATER, 1)]], judged
+
+
+def _begun(water: Water) -> Water:
+    """Return a water begun with the fishing or, every second one, in its middle."""
+    return _later(water) if water.seed // 2 % 2 else water
 
 
 def _later(water: Water) -> Water:
@@ -124,7 +132,7 @@ def context_waters(number: int, *, after: int) -> list[Water]:
 def _learned_water(seed: int) -> Water:
     """Return a seed's water, as another kind where its own is left out."""
     kind = LEARNED_KINDS[seed % len(LEARNED_KINDS)] if draw_water(seed).kind in NEVER_LEARNED else None
-    return Water(seed=seed, kind=kind)
+    return _begun(Water(seed=seed, kind=kind))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -149,17 +157,16 @@ def learn(
 
     The waters are shared out among `workers` processes, or a `cluster`.
     """
-    learned_on, judged_on = waters_of(waters)
-    asked = learned_on + judged_on
+    usual, like_them, judged_on = waters_of(waters)
+    asked = usual + like_them + judged_on
     tell = progress or (lambda share: None)
     with Crew(workers=workers, cluster=cluster) as crew:
         made = _made(crew, partial(samples_of, seconds=seconds, folder=folder), asked, lambda share: tell(TRAITS_SHARE * share))
-    judged = [samples for samples in made[len(learned_on) :] if len(samples)]
-    pairs = [(water, samples) for water, samples in zip(learned_on, made, strict=False) if len(samples)]
-    usual = [_thinned(samples, water.seed) for water, samples in pairs if water.is_usual]
-    aside = usual[::ASIDE]
-    learned = [one for number, one in enumerate(usual) if number % ASIDE]
-    learned += [_thinned(samples, water.seed) for water, samples in pairs if not water.is_usual]
+    judged = [samples for samples in made[len(usual) + len(like_them) :] if len(samples)]
+    pairs = [(water, _thinned(samples, water.seed)) for water, samples in zip(asked[: -len(judged_on)], made, strict=False) if len(samples)]
+    kept_aside = {water.seed for water in usual[::ASIDE]}
+    aside = [one for water, one in pairs if water.seed in kept_aside and water in usual]
+    learned = [one for water, one in pairs if water.seed not in kept_aside]
     learned += [_repeated(samples) for samples in corrections]
     panel = _kinds(learned, aside)
     own, others = [one.samples for one in learned], [one.samples for one in aside]
@@ -204,7 +211,7 @@ def _made(crew: Crew, work: Callable[[Water], Made], waters: Sequence[Water], te
 
 def _kinds(learned: Sequence[Weighed], aside: Sequence[Weighed]) -> Panel:
     traits, kinds, weights = _joined(learned)
-    forest = forest_of(grow(traits, kinds, weights, of=len(KINDS)))
+    forest = forest_of(grow(traits, kinds, weights, of=len(KINDS), rounds=ROUNDS, leaves=LEAVES))
     nets = learn_nets(traits, kinds, weights, of=len(KINDS))
     traits, kinds, weights = _joined(aside)
     forest = replace(forest, warmth=fitting_warmth(forest.sums(traits), kinds, weights))

@@ -17,7 +17,8 @@ from mudlamp.core.scene.truth import TruthRow
 from mudlamp.core.score.labels import labels_of
 from mudlamp.core.tracking.classify import KINDS
 from mudlamp.core.tracking.cuts import REACHES
-from mudlamp.core.tracking.tracker import Tracker, TrackView
+from mudlamp.core.tracking.tracker import Tracker
+from mudlamp.core.tracking.views import TrackView
 from mudlamp.heads.simulated import SimulatedHead
 
 # Of so many pings one is sampled: tracks change slowly.
@@ -73,11 +74,6 @@ class Water:
     kind: WaterKind | None = None
     evenly: bool = False
     after_s: float = 0.0
-
-    @property
-    def is_usual(self) -> bool:
-        """Whether it is as it is drawn, and begun when it is first fished."""
-        return not self.evenly and self.after_s == 0.0
 
     @property
     def name(self) -> str:
