@@ -11,8 +11,9 @@ from mudlamp.core.plane import GroundPlane
 from mudlamp.core.tracking import _kernels_echoes, _kernels_tracks, associate, filter
 from mudlamp.core.tracking.detect import MULTIPLIER, Detector
 from mudlamp.core.tracking.track import Fixes, Kind
-from mudlamp.core.tracking.tracker import Tracker
+from mudlamp.core.tracking.tracker import LET_GO, NAMED, SURELY, Tracker, _named
 from mudlamp.formats.learned import shipped
+from tests.core.tracks import a_track
 
 SETUP = SonarSetup(
     fan=Fan.AHEAD,
@@ -345,6 +346,22 @@ def test_a_lost_ping_leaves_the_tracks_as_they_were(pear_pings):
     after = {one.number for one in tracker.update(pear_pings[63][0])}
     assert before
     assert before <= after
+
+
+def names_of(*odds):
+    """What a mark is called as fish becomes as likely as that, one telling after the other."""
+    track, names = a_track(1, (8.0, 3.0)), []
+    for fish in odds:
+        track.told += 1
+        track.kind = _named(track, {Kind.FISH: fish, Kind.LURE: 0.0, Kind.BAIT: 0.0, Kind.COVER: 1.0 - fish})
+        names.append(track.kind)
+    return names
+
+
+def test_a_sure_fish_is_named_at_once_a_likely_one_after_some_tellings_and_neither_loses_its_name_by_one_look():
+    fish, cover = Kind.FISH, Kind.COVER
+    assert names_of(SURELY + 0.02, 0.3, 0.3, LET_GO - 0.1, 0.3) == [fish, fish, fish, cover, cover]
+    assert names_of(NAMED + 0.1, NAMED + 0.1, NAMED + 0.1, NAMED + 0.1, 0.3) == [cover, cover, cover, fish, fish]
 
 
 def seen_for_s(rise_m_s):

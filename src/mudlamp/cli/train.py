@@ -22,7 +22,7 @@ from mudlamp.services.warm import warm_up
 
 def run(words: list[str]) -> int:
     """Learn, and write the file that ships and its card."""
-    parser = Parser(prog="lamp train", description="Learn on drawn waters; with the usual number about an hour on two cores.")
+    parser = Parser(prog="lamp train", description="Learn on drawn waters; with the usual number about an hour and a half on two cores.")
     parser.add_argument(
         "what",
         choices=["tracker", "search"],
