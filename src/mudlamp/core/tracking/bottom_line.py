@@ -30,6 +30,9 @@ WATER_M = (0.5, 1.8)
 ABOUT, AGREE = 6, 0.55
 # Nor is it much weaker than what is known of so many stretches to each side.
 NEIGHBORS, WEAKER_DB = 8, 9.0
+# What all of it is that much weaker than so many stretches before, up to so many at an end of the line, is no bottom where it falls off at
+# once by so much, or after a gap of more than so many stretches: fish past a ledge's lip. A bottom that is ever more grazed fades.
+ENDS_BEFORE, FAINT_END, AT_ONCE_DB, GAP = 4, 7, 8.0, 3
 # Stretches that do not agree, a tree's say, are bridged up to so many, where the depths to both sides differ by so little [m].
 BRIDGE, BRIDGE_M = 10, 0.5
 # A beam no deeper under the line than this grazes it [m], where the line ends so many stretches before the beam does.
@@ -147,7 +150,7 @@ def _line(mean: FloatArray) -> FloatArray:
     heard = (mean > 0.0).any(axis=1)
     width = np.ones(2 * ABOUT + 1)
     agree = np.convolve(good, width, mode="same") >= AGREE * np.maximum(np.convolve(heard, width, mode="same"), ABOUT)
-    depth = np.where(good & agree, (line + 0.5) * STEP_M, np.nan)
+    depth = np.where(_without_faint_ends(good & agree, layer_db), (line + 0.5) * STEP_M, np.nan)
     known = np.isfinite(depth)
     if known.any():
         depth[depth < LEAST_SHARE * np.median(depth[known])] = np.nan
@@ -188,6 +191,20 @@ def _is_like_its_neighbors(level_db: FloatArray, known: BoolArray) -> BoolArray:
     count = np.isfinite(about).sum(axis=0)
     middle = about[np.maximum(count - 1, 0) // 2, np.arange(len(level_db))]
     return known & (level_db > middle - WEAKER_DB)
+
+
+def _without_faint_ends(known: BoolArray, level_db: FloatArray) -> BoolArray:
+    """Return the known stretches without those at either end that are all much weaker than the ones before them."""
+    left = known.copy()
+    for outward in (np.flatnonzero(known), np.flatnonzero(known)[::-1]):
+        for many in range(FAINT_END, 0, -1):
+            before, end = outward[:-many][-NEIGHBORS:], outward[-many:]
+            if len(before) < ENDS_BEFORE or level_db[end].max() >= np.median(level_db[before]) - WEAKER_DB:
+                continue
+            if level_db[before[-1]] - level_db[end[0]] > AT_ONCE_DB or abs(end[0] - before[-1]) > GAP:
+                left[end] = False
+                break
+    return left
 
 
 def _bridged(depth: FloatArray) -> FloatArray:
