@@ -67,6 +67,21 @@ def test_past_a_ledge_that_hides_the_bottom_nothing_is_known():
     assert np.isnan(line[68:]).all()
 
 
+@pytest.mark.parametrize(
+    ("levels_db", "stays"), [((-31.0, -30.0, -32.0, -30.0), False), (tuple(-20.0 - 2.15 * n for n in range(13)), True)]
+)
+def test_fish_past_a_lip_as_deep_as_the_ground_before_it_are_no_bottom_and_a_bottom_that_fades_is(levels_db, stays):
+    mean = water()
+    first, end = 70, 70 + len(levels_db)
+    lay(mean, 5.0, -20.0, range(40, first))
+    for column, level_db in enumerate(levels_db, start=first):
+        lay(mean, 5.0, level_db, [column])
+    line = _line(mean)
+    assert line[45 : first - 1] == pytest.approx(5.0, abs=0.2)
+    assert np.isfinite(line[first + 1 : end - 2]).all() == stays
+    assert np.isnan(line[end:]).all()
+
+
 def test_a_beam_that_grazes_the_lip_of_a_ledge_sees_past_it_and_one_that_hits_the_ground_does_not():
     line = BottomLine()
     line._depth = np.full(STRETCHES, np.nan)
