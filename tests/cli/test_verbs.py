@@ -167,6 +167,7 @@ SIM = ["sim", "--scene", "lone", "--seconds", "0.2", "--seed", "1", "--out"]
         (["scenes", "--out", "x.json"], "argument --out is given without --draw"),
         (["scenes", "--draw", "-1"], "--draw: is -1"),
         (["bench", "tracker", "--seeds", "912:900"], "seeds is 912:900: it must be two whole numbers"),
+        (["train", "search", "--only", "context"], "--only: it goes with tracker alone"),
         (["train", "tracker", "--waters", "900"], "--waters: is 900: it must be"),
         (["fish"], "the command is fish: it must be one of"),
         (["sim", "--scene", "pear-tree", "--seconds", "1", "--seed", "1.5", "--out", "x.nc"], "--seed: is 1.5: it must be a whole number"),

@@ -3,6 +3,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from mudlamp.core.errors import DomainError
 from mudlamp.core.scene.draw import draw_water
 from mudlamp.core.scene.kinds_of_water import NEVER_LEARNED
 from mudlamp.core.tracking.classes import CLASS_TRAITS, OF_FISH
@@ -10,6 +11,7 @@ from mudlamp.core.tracking.classify import KINDS
 from mudlamp.core.tracking.context import CONTEXT, PARTED
 from mudlamp.core.tracking.cuts import REACHES
 from mudlamp.core.tracking.hand_watch import HAND_TRAITS
+from mudlamp.core.tracking.lure_context import LURE_CONTEXT, LURE_OR_NOT
 from mudlamp.core.tracking.sizing import EDGES_M, SIZE_TRAITS, STEPS
 from mudlamp.core.tracking.track import Kind
 from mudlamp.core.tracking.traits import TRAITS
@@ -38,6 +40,7 @@ def test_learning_gives_the_same_forest_again_and_takes_kept_samples(tmp_path, m
     assert card.context.waters == learning.LEAST_IN_CONTEXT
     assert card.context.last_seed > card.last_seed
     assert len(one.context.base) == len(PARTED)
+    assert len(one.lure.base) == len(LURE_OR_NOT)
     kept = sorted(path.stat().st_mtime_ns for path in tmp_path.iterdir())
     two, again = learning.learn(waters=4, seconds=3.0, folder=tmp_path, workers=1)
     assert sorted(path.stat().st_mtime_ns for path in tmp_path.iterdir()) == kept
@@ -46,6 +49,16 @@ def test_learning_gives_the_same_forest_again_and_takes_kept_samples(tmp_path, m
     np.testing.assert_array_equal(one.kinds.nets.nets[0].weights[0], two.kinds.nets.nets[0].weights[0])
     np.testing.assert_array_equal(one.lengths.value, two.lengths.value)
     np.testing.assert_array_equal(one.context.value, two.context.value)
+    # Context alone, on the kinds that are there, comes out the same; on kinds of other waters it is not learned.
+    blank = replace(one, context=None, lure=None)
+    anew, same = learning.learn_in_context(blank, card, waters=4, workers=2)
+    assert same == card
+    np.testing.assert_array_equal(anew.context.value, one.context.value)
+    np.testing.assert_array_equal(anew.lure.value, one.lure.value)
+    with pytest.raises(DomainError, match="--waters is 9: kinds were learned on other waters"):
+        learning.learn_in_context(blank, card, waters=9, workers=1)
+    with pytest.raises(DomainError, match="no kinds are learned yet"):
+        learning.learn_in_context(replace(blank, kinds=None), card, waters=4, workers=1)
     # What an angler corrected is learned too: a look that the trees called something else is called what was said.
     look = np.full((1, len(TRAITS)), 0.7)
     said = int(one.kinds.odds(look)[0].argmin())
@@ -118,6 +131,9 @@ def test_what_ships_is_of_this_release():
     assert learned.context is not None
     assert learned.context.trait.max() < len(CONTEXT)
     assert len(learned.context.base) == len(PARTED)
+    assert learned.lure is not None
+    assert learned.lure.trait.max() < len(LURE_CONTEXT)
+    assert len(learned.lure.base) == len(LURE_OR_NOT)
     classes = learned.classes
     assert classes is not None
     assert classes.forest.trait.max() < len(CLASS_TRAITS)
@@ -129,7 +145,13 @@ def test_what_ships_is_of_this_release():
 
 @pytest.mark.parametrize(
     ("missing", "still_tells"),
-    [(files.KINDS_FILE, False), (files.NETS_FILE, False), (files.CONTEXT_FILE, False), (files.LENGTHS_FILE, True)],
+    [
+        (files.KINDS_FILE, False),
+        (files.NETS_FILE, False),
+        (files.CONTEXT_FILE, False),
+        (files.LURE_FILE, False),
+        (files.LENGTHS_FILE, True),
+    ],
 )
 def test_a_missing_file_is_told_and_the_rest_goes_on(missing, still_tells, monkeypatch):
     def read(name):

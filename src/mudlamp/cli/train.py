@@ -6,18 +6,21 @@ from collections.abc import Sequence
 from pathlib import Path
 
 import orjson
+from pydantic import TypeAdapter
 
 from mudlamp.cli.answer import give
 from mudlamp.cli.arguments import CLUSTER_HELP, Parser, ranged
 from mudlamp.core.errors import DomainError
 from mudlamp.formats.lateral import FILE, CurvesFile, write_curves
-from mudlamp.formats.learned import write_learned
+from mudlamp.formats.learned import shipped, write_learned
 from mudlamp.services.errands import house_from_stdin
 from mudlamp.services.training.corrections import corrections
-from mudlamp.services.training.learn import MOST_WATERS, as_json, learn
+from mudlamp.services.training.learn import MOST_WATERS, Card, as_json, learn, learn_in_context
 from mudlamp.services.training.samples import Samples
 from mudlamp.services.training.search import Swept, drawn_share, measure
 from mudlamp.services.warm import warm_up
+
+CARD = "kinds.json"
 
 
 def run(words: list[str]) -> int:
@@ -40,11 +43,18 @@ def run(words: list[str]) -> int:
         action="store_true",
         help="learn from what anglers corrected on this machine as well: marks that they said what they are",
     )
+    parser.add_argument(
+        "--only",
+        choices=["context"],
+        help="learn anew only what weighs kinds in context and tells the lure (about half an hour), on the kinds that are learned already",
+    )
     parser.add_argument("--cluster", metavar="ADDRESS", help=CLUSTER_HELP)
     parser.add_argument("--json", action="store_true", help="answer with the card in JSON")
     options = parser.parse_args(words)
     if options.corrections and options.what != "tracker":
         parser.error("--corrections: anglers correct what a mark is: it goes with tracker alone")
+    if options.only and (options.what != "tracker" or options.corrections):
+        parser.error("--only: it goes with tracker alone, and without --corrections: kinds are learned from those")
     root = Path(os.environ.get("MUDLAMP_ROOT", "."))
 
     show = sys.stderr.isatty()
@@ -75,18 +85,24 @@ def run(words: list[str]) -> int:
             corrected = corrections(house.engine)
         if not corrected:
             raise DomainError("--corrections: nobody corrected a mark yet: tap one on Lamp and say what it is")
-    learned, card = learn(
-        waters=options.waters,
-        seconds=options.seconds,
-        folder=root / ".run" / "learned",
-        workers=os.cpu_count() or 1,
-        corrections=corrected,
-        cluster=options.cluster,
-        progress=progress,
-    )
     to = root / "src" / "mudlamp" / "formats" / "learned_files"
+    if options.only:
+        before = TypeAdapter(Card).validate_json((to / CARD).read_bytes())
+        learned, card = learn_in_context(
+            shipped(), before, waters=options.waters, workers=os.cpu_count() or 1, cluster=options.cluster, progress=progress
+        )
+    else:
+        learned, card = learn(
+            waters=options.waters,
+            seconds=options.seconds,
+            folder=root / ".run" / "learned",
+            workers=os.cpu_count() or 1,
+            corrections=corrected,
+            cluster=options.cluster,
+            progress=progress,
+        )
     write_learned(to, learned)
-    (to / "kinds.json").write_bytes(orjson.dumps(as_json(card), option=orjson.OPT_INDENT_2) + b"\n")
+    (to / CARD).write_bytes(orjson.dumps(as_json(card), option=orjson.OPT_INDENT_2) + b"\n")
     lines = [f"{name}: recall {one.recall:.2f}, precision {one.precision:.2f} of {one.samples}" for name, one in card.kinds.items()]
     lines += [
         f"{name} in context: recall {one.recall:.2f}, precision {one.precision:.2f} of {one.samples}"

@@ -16,11 +16,12 @@ from mudlamp.core.tracking.classify import KINDS
 from mudlamp.core.tracking.context import CONTEXT, PARTED
 from mudlamp.core.tracking.forest import Forest
 from mudlamp.core.tracking.learned import Learned
+from mudlamp.core.tracking.lure_context import LURE_CONTEXT, LURE_OR_NOT
 from mudlamp.core.tracking.nets import Net, Nets, Panel
 from mudlamp.core.tracking.sizing import SIZE_TRAITS, STEPS
 from mudlamp.core.tracking.traits import TRAITS
 
-KINDS_FILE, NETS_FILE, CONTEXT_FILE = "kinds.npz", "nets.npz", "context.npz"
+KINDS_FILE, NETS_FILE, CONTEXT_FILE, LURE_FILE = "kinds.npz", "nets.npz", "context.npz", "lure.npz"
 CLASSES_FILE, LENGTHS_FILE = "classes.npz", "lengths.npz"
 _WHOLE = {"trait": np.int8, "left": np.int32, "right": np.int32, "missing_left": np.int8, "first": np.int32, "of_class": np.int8}
 # Thresholds whole: a trait often lies on one.
@@ -40,6 +41,8 @@ def write_learned(folder: Path, learned: Learned) -> None:
             write_nets(folder / NETS_FILE, learned.kinds.nets)
     if learned.context is not None:
         write_forest(folder / CONTEXT_FILE, learned.context, traits=CONTEXT, kinds=[kind.value for kind in PARTED])
+    if learned.lure is not None:
+        write_forest(folder / LURE_FILE, learned.lure, traits=LURE_CONTEXT, kinds=LURE_OR_NOT)
     if learned.classes is not None:
         write_classes(folder / CLASSES_FILE, learned.classes)
     if learned.lengths is not None:
@@ -114,7 +117,13 @@ def _check(found: Mapping[str, npt.NDArray[np.generic]], *, traits: Sequence[str
 
 def shipped() -> Learned:
     """Return all that ships of what was learned."""
-    return Learned(kinds=shipped_kinds(), context=shipped_context(), classes=shipped_classes(), lengths=shipped_lengths())
+    return Learned(
+        kinds=shipped_kinds(),
+        context=shipped_context(),
+        lure=shipped_lure(),
+        classes=shipped_classes(),
+        lengths=shipped_lengths(),
+    )
 
 
 def shipped_kinds() -> Panel | None:
@@ -136,6 +145,14 @@ def shipped_context() -> Forest | None:
     """Return the forest of context that ships, or None where its file is missing or of another release: kinds then go by each track alone."""
     try:
         return read_forest(_shipped(CONTEXT_FILE), traits=CONTEXT, kinds=[kind.value for kind in PARTED])
+    except (OSError, DomainError):
+        return None
+
+
+def shipped_lure() -> Forest | None:
+    """Return the forest of the lure's context that ships, or None where its file is missing or of another release: it is then named by its look."""
+    try:
+        return read_forest(_shipped(LURE_FILE), traits=LURE_CONTEXT, kinds=LURE_OR_NOT)
     except (OSError, DomainError):
         return None
 

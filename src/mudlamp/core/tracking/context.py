@@ -12,8 +12,21 @@ from mudlamp.core.tracking.track import Kind, Track
 from mudlamp.core.tracking.traits import TRAITS
 
 # A track's lead is how much likelier a fish it is than anything else, as the logarithm of the odds: from all that was said of it lately,
-# from the newest look alone, and how that went over time; `looks` is how often it was told.
-OWN = ("lead", "lure_odds", "bait_odds", "cover_odds", "newest_lead", "mean_lead", "lead_spread", "most_lead", "least_lead", "looks")
+# from the newest look alone, and how that went over time; `looks` is how often it was told, and nothing was heard of it for so long [s].
+OWN = (
+    "lead",
+    "lure_odds",
+    "bait_odds",
+    "cover_odds",
+    "newest_lead",
+    "mean_lead",
+    "lead_spread",
+    "most_lead",
+    "least_lead",
+    "looks",
+    "seen_ago_s",
+    "heard_ago_s",
+)
 # So far about a track [m] the others' leads count: their mean and most, how many there are, and the own lead against the mean.
 ABOUT_M = (0.4, 1.0, 2.5, 5.0)
 ABOUT = tuple(f"about_{radius:g}_m_{what}" for radius in ABOUT_M for what in ("mean", "most", "count", "over"))
@@ -37,7 +50,7 @@ LOOKS = (
     "swing_rad_s",
 )
 CONTEXT = (*OWN, *ABOUT, "fish_away_m", *NEXT, *BESIDE, *LOOKS)
-# The lure has its own ways of being told: context parts the rest.
+# The lure has a context of its own (`lure_context.py`): this one parts the rest.
 PARTED = (Kind.FISH, Kind.BAIT, Kind.COVER)
 # No lead is surer than this, one in ten thousand.
 SUREST = 9.2
@@ -105,7 +118,7 @@ def context_of(
             np.sqrt(np.maximum(square - mean**2, 0.0)),
             most,
             least,
-            [track.told for track in due],
+            [(track.told, time_s - track.seen_s, time_s - track.own_s) for track in due],
             *about,
             np.minimum(away, FAR_M),
             _next(due, everyone, np.where(known, gap, np.inf), leads),

@@ -14,8 +14,9 @@ from mudlamp.core.tracking.track import Kind, Track
 
 # After so many tellings a track may be called lure; by its look alone only one that was heard within so long [s].
 TOLD, SILENT_S = 1, 1.0
-# How likely a lure must be to be named and to keep its name, from pings alone, and where the hand says that it is out; what holding on adds.
-NAMED, NAMED_OUT, HELD = (0.45, 0.25), (0.3, 0.15), 0.15
+# How likely a lure must be to be named and to keep its name, told in context or where the hand says that it is out, and by its look alone, as
+# under a flat fan; what holding on adds.
+NAMED, NAMED_ALONE, HELD = (0.3, 0.15), (0.45, 0.25), 0.3
 # The same where the hand tells where it should be, as the logarithm of the odds; from what on the reckoning leans on it. Chosen on drawn
 # waters with throws that land 0.4 m off and heads that weigh a third more or less than was said.
 RECKONED_NAMED, RECKONED_KEEPS, RECKONED_SURE = -4.2, -5.0, -3.0
@@ -29,13 +30,15 @@ SUREST, LEAST = 0.98, 0.01
 
 def by_look(tracks: Sequence[Track], *, before: int | None, is_out: bool, time_s: float) -> Track | None:
     """Return the track that looks likeliest the lure, or None; `before` had the name, `is_out` says that the hand knows of a lure in the water."""
-    named, keeps = NAMED_OUT if is_out else NAMED
 
     def claim(track: Track) -> float:
         return track.odds[Kind.LURE] + (HELD if track.number == before else 0.0)
 
     chosen = max(_asked(tracks, time_s, SILENT_S), key=claim, default=None)
-    if chosen is None or chosen.odds[Kind.LURE] <= (keeps if chosen.number == before else named):
+    if chosen is None:
+        return None
+    named, keeps = NAMED if is_out or chosen.lure_context is not None else NAMED_ALONE
+    if chosen.odds[Kind.LURE] <= (keeps if chosen.number == before else named):
         return None
     return chosen
 

@@ -9,6 +9,7 @@ from mudlamp.core.plane import GroundPlane
 from mudlamp.core.tracking.classify import KINDS, odds
 from mudlamp.core.tracking.context import context_of, leads_of, remember, weighed
 from mudlamp.core.tracking.forest import Forest, odds_of
+from mudlamp.core.tracking.lure_context import lure_context_of, with_lure
 from mudlamp.core.tracking.nets import Panel
 from mudlamp.core.tracking.track import Track, gathered
 
@@ -19,10 +20,13 @@ STEADIED = 0.12
 
 
 class KindTeller:
-    """Tells what tracks are. Two parts are learned: a panel for `kinds`, by traits, and a forest of `context`, which weighs what the panel says."""
+    """Tells what tracks are. Three parts are learned: a panel for `kinds`, by traits, and two forests that weigh what the panel says: of `context`,
 
-    def __init__(self, kinds: Panel | None, context: Forest | None) -> None:
-        self._kinds, self._context = kinds, context
+    and of the `lure`'s own.
+    """
+
+    def __init__(self, kinds: Panel | None, context: Forest | None, lure: Forest | None = None) -> None:
+        self._kinds, self._context, self._lure = kinds, context, lure
 
     def tell(
         self, due: Sequence[Track], everyone: Sequence[Track], gap: FloatArray, *, plane: GroundPlane, beam_width_rad: float, time_s: float
@@ -40,7 +44,8 @@ class KindTeller:
             if not plane.plane.is_flat:
                 remember(due, leads_of(np.array([track.sums for track in due]) / self._kinds.warmth), newest)
                 context = context_of(due, everyone, gap, odds=own, newest=newest, plane=plane, beam_width_rad=beam_width_rad, time_s=time_s)
-                own = self._in_context(due, own, context)
+                beside = lure_context_of(due, everyone, gap, odds=own, plane=plane, time_s=time_s)
+                own = self._lured(due, self._in_context(due, own, context), beside)
             told = [dict(zip(KINDS, row, strict=True)) for row in own.tolist()]
         for track, row in zip(due, told, strict=True):
             track.odds = row
@@ -59,6 +64,12 @@ class KindTeller:
         for track, row in zip(due, context, strict=True):
             track.context = row
         return own if self._context is None else weighed(own, _steadied(self._context, due, context))
+
+    def _lured(self, due: Sequence[Track], own: FloatArray, context: FloatArray) -> FloatArray:
+        """Return odds (N, K) with the lure's told by its contexts (N, F), which the tracks keep as well."""
+        for track, row in zip(due, context, strict=True):
+            track.lure_context = row
+        return own if self._lure is None else with_lure(own, self._lure.odds(context)[:, 1])
 
 
 def _steadied(forest: Forest, due: Sequence[Track], context: FloatArray) -> FloatArray:

@@ -192,6 +192,8 @@ class Track:
     leads: FloatArray = field(default_factory=lambda: np.full(4, math.nan))
     context: FloatArray | None = None
     context_sums: FloatArray | None = None
+    lure_lead: float = -math.inf
+    lure_context: FloatArray | None = None
     class_sums: FloatArray | None = None
     class_told: int = 0
     identity: "Identity | None" = None

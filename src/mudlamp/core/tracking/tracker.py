@@ -44,7 +44,7 @@ LEVEL_COST_DB = 7.0
 # Of so many pings a track is described at one; what has been wood for so many tellings, as likely as this, at fewer: it stays wood.
 DESCRIBE_EVERY, SETTLED_EVERY = 3, 9
 SETTLED_TOLD, SETTLED = 20, 0.97
-# How likely a fish or lure must be to be named, and to keep its name.
+# How likely a fish must be to be named, and to keep its name.
 NAMED, LET_GO = 0.6, 0.2
 # After so many tellings a track may be called fish; at once where it is as likely as this.
 FISH_TOLD, SURELY = 4, 0.9
@@ -64,7 +64,7 @@ class Tracker:
         self.changes = Changes()
         self.hand, self.line = HandWatch(), LineWatch()
         self.health = PingWatch()
-        self._teller = KindTeller(learned.kinds, learned.context)
+        self._teller = KindTeller(learned.kinds, learned.context, learned.lure)
         self.tracks: list[Track] = []
         self.detections: Detections | None = None
         self._next = 1

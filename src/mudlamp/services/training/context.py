@@ -1,7 +1,7 @@
-"""Learning what a track's context says, on drawn waters that its own kinds were not learned on; and judging it on kinds of water left out."""
+"""Learning what a track's context says, and the lure's own, on drawn waters that kinds were not learned on; and judging it on kinds of water left out."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 
@@ -12,6 +12,7 @@ from mudlamp.core.tracking.classify import KINDS
 from mudlamp.core.tracking.context import CONTEXT, PARTED
 from mudlamp.core.tracking.forest import Forest
 from mudlamp.core.tracking.learned import Learned
+from mudlamp.core.tracking.lure_context import LURE_CONTEXT, LURE_OR_NOT
 from mudlamp.core.tracking.nets import Panel
 from mudlamp.core.tracking.track import Kind
 from mudlamp.core.tracking.tracker import Tracker
@@ -22,11 +23,14 @@ from mudlamp.services.training.samples import ASIDE, EVERY, Water, thinned
 ROUNDS, LEAVES = 250, 16
 # A second mark of a fish is none of its own, and yet no harm as great as wood that is called fish: it counts for so much of a sample.
 DOUBLE_COUNTS = 0.5
+# Trees of the lure's context. Of what is this unlikely to be the lure, as the logarithm of the odds, a share is learned on: it is most of all.
+LURE_ROUNDS, LURE_LEAVES = 150, 12
+FAR_LEAD, FAR_SHARE = -4.0, 0.15
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ContextSamples:
-    """N samples: contexts (N, len(CONTEXT)), what the tracks are (N,) numbered as in PARTED, and what each counts (N,)."""
+    """N samples: contexts (N, F), what the tracks are (N,), numbered as in PARTED or in LURE_OR_NOT, and what each counts (N,)."""
 
     context: Float32Array
     kinds: IntArray
@@ -36,13 +40,37 @@ class ContextSamples:
         return len(self.kinds)
 
 
-def gather_context(water: Water, *, kinds: Panel, seconds: float) -> ContextSamples:
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Followed:
+    """What a followed water gives to learn from: the `context` of all but the lure, and the context that parts the `lure` from all else."""
+
+    context: ContextSamples
+    lure: ContextSamples
+
+
+@dataclass(slots=True, kw_only=True)
+class _Rows:
+    """Samples as they come: contexts, kinds, what each counts."""
+
+    context: list[FloatArray] = field(default_factory=list)
+    kinds: list[int] = field(default_factory=list)
+    counts: list[float] = field(default_factory=list)
+
+    def add(self, context: FloatArray, kind: int, counts: float = 1.0) -> None:
+        self.context.append(context)
+        self.kinds.append(kind)
+        self.counts.append(counts)
+
+    def arrays(self, traits: int) -> tuple[FloatArray, IntArray, FloatArray]:
+        """Return contexts (N, traits), kinds (N,) and what each counts (N,)."""
+        return np.array(self.context).reshape(-1, traits), np.array(self.kinds, dtype=np.int64), np.array(self.counts)
+
+
+def gather_context(water: Water, *, kinds: Panel, seconds: float) -> Followed:
     """Return the samples of a drawn water, followed by what was learned of kinds for so long [s]; the hand is known on every second one."""
     drawn = draw_water(water.seed, water.kind, evenly=water.evenly)
     head, tracker = SimulatedHead(drawn.scene, seed=water.seed), Tracker(Learned(kinds=kinds))
-    rows: list[FloatArray] = []
-    found: list[int] = []
-    counts: list[float] = []
+    parted, lures = _Rows(), _Rows()
     for number in range(int(seconds * drawn.ping_hz)):
         ping = head.listen(water.after_s + number / drawn.ping_hz)
         hand = head.world.hand()
@@ -51,23 +79,28 @@ def gather_context(water: Water, *, kinds: Panel, seconds: float) -> ContextSamp
             continue
         tracks = {track.number: track for track in tracker.tracks}
         for view, label in zip(views, labels_with_doubles(views, head.rows()), strict=True):
-            context = tracks[view.number].context
-            if label is None or label.kind is Kind.LURE or context is None or view.coasting:
+            track = tracks[view.number]
+            if label is None or track.context is None or track.lure_context is None:
                 continue
-            rows.append(context)
-            found.append(PARTED.index(label.kind))
-            counts.append(DOUBLE_COUNTS if label.double else 1.0)
-    return _thinned(np.array(rows).reshape(-1, len(CONTEXT)), np.array(found, dtype=np.int64), np.array(counts), water.seed)
+            is_lure = label.kind is Kind.LURE
+            if not is_lure:
+                parted.add(track.context, PARTED.index(label.kind), DOUBLE_COUNTS if label.double else 1.0)
+            # A second mark of the lure is where the lure is, and yet not it.
+            if not (label.double and label.row is not None and label.row.kind == "lure"):
+                lures.add(track.lure_context, LURE_OR_NOT.index(Kind.LURE) if is_lure else 0)
+    return Followed(
+        context=_thinned(*parted.arrays(len(CONTEXT)), water.seed), lure=_lures_weighed(*lures.arrays(len(LURE_CONTEXT)), water.seed)
+    )
+
+
+def learn_lure(waters: Sequence[ContextSamples]) -> Forest:
+    """Return the forest that parts the lure from all else; one water in ASIDE is not learned on but sets its temperature."""
+    return _learned(waters, of=len(LURE_OR_NOT), rounds=LURE_ROUNDS, leaves=LURE_LEAVES)
 
 
 def learn_context(waters: Sequence[ContextSamples]) -> Forest:
     """Return the forest of context; one water in ASIDE is not learned on but sets its temperature."""
-    waters = [one for one in waters if len(one)]
-    forest = forest_of(
-        grow(*_joined([one for number, one in enumerate(waters) if number % ASIDE]), of=len(PARTED), rounds=ROUNDS, leaves=LEAVES)
-    )
-    context, kinds, weights = _joined(waters[::ASIDE])
-    return replace(forest, warmth=fitting_warmth(forest.sums(context), kinds, weights))
+    return _learned(waters, of=len(PARTED), rounds=ROUNDS, leaves=LEAVES)
 
 
 def told_of(forest: Forest, waters: Sequence[ContextSamples]) -> tuple[FloatArray, IntArray, FloatArray]:
@@ -79,9 +112,31 @@ def told_of(forest: Forest, waters: Sequence[ContextSamples]) -> tuple[FloatArra
     return odds, columns[kinds], weights
 
 
+def lures_told_of(forest: Forest, waters: Sequence[ContextSamples]) -> tuple[FloatArray, IntArray, FloatArray]:
+    """Return the odds (N, 2) of LURE_OR_NOT, what is true (N,), and what each sample counts (N,)."""
+    context, kinds, weights = _joined(waters)
+    return forest.odds(context), kinds, weights
+
+
+def _learned(waters: Sequence[ContextSamples], *, of: int, rounds: int, leaves: int) -> Forest:
+    """Return the forest of samples, of which one water in ASIDE sets its temperature alone."""
+    waters = [one for one in waters if len(one)]
+    forest = forest_of(grow(*_joined([one for number, one in enumerate(waters) if number % ASIDE]), of=of, rounds=rounds, leaves=leaves))
+    context, kinds, weights = _joined(waters[::ASIDE])
+    return replace(forest, warmth=fitting_warmth(forest.sums(context), kinds, weights))
+
+
 def _thinned(context: FloatArray, kinds: IntArray, counts: FloatArray, seed: int) -> ContextSamples:
     kept, weights = thinned(kinds == PARTED.index(Kind.COVER), np.random.default_rng(seed))
     return ContextSamples(context=context[kept].astype(np.float32), kinds=kinds[kept], weights=counts[kept] * weights)
+
+
+def _lures_weighed(context: FloatArray, kinds: IntArray, counts: FloatArray, seed: int) -> ContextSamples:
+    """Return samples with a share of what is far from being the lure, each of which counts for those left out."""
+    far = (kinds == 0) & (context[:, LURE_CONTEXT.index("lure_lead")] < FAR_LEAD)
+    kept = ~far | (np.random.default_rng(seed).random(len(kinds)) < FAR_SHARE)
+    weights = counts * np.where(far, 1.0 / FAR_SHARE, 1.0)
+    return ContextSamples(context=context[kept].astype(np.float32), kinds=kinds[kept], weights=weights[kept])
 
 
 def _joined(many: Sequence[ContextSamples]) -> tuple[FloatArray, IntArray, FloatArray]:

@@ -19,8 +19,11 @@ WARMTHS = np.linspace(0.6, 3.0, 49)
 
 def grow(traits: FloatArray, kinds: IntArray, weights: FloatArray, *, of: int, rounds: int, leaves: int) -> HistGradientBoostingClassifier:
     """Return the library's boosted trees of samples: traits (N, F), kinds (N,) numbered from 0 to `of`, weights (N,); the same for the same samples."""
-    # The library counts only kinds that it sees: each gets one sample that tells nothing and counts for nothing.
-    traits = np.concatenate((traits, np.full((of, traits.shape[1]), np.nan)))
+    # The library counts only kinds that it sees: each gets one sample that tells nothing and counts for nothing. Nor can it lay bins over a
+    # trait that never varies: there the samples do, too few to be parted by.
+    nothing = np.full((of, traits.shape[1]), np.nan)
+    nothing[:, [_never_varies(one) for one in traits.T]] = np.arange(of)[:, None]
+    traits = np.concatenate((traits, nothing))
     kinds, weights = np.concatenate((kinds, np.arange(of))), np.concatenate((weights, np.full(of, NOTHING)))
     model = HistGradientBoostingClassifier(
         max_iter=rounds,
@@ -36,6 +39,11 @@ def grow(traits: FloatArray, kinds: IntArray, weights: FloatArray, *, of: int, r
     return model
 
 
+def _never_varies(trait: FloatArray) -> bool:
+    known = trait[np.isfinite(trait)]
+    return not len(known) or bool((known == known[0]).all())
+
+
 def forest_of(model: HistGradientBoostingClassifier, warmth: float = 1.0) -> Forest:
     """Return the library's trees in our own form."""
     nodes = [(number, tree.nodes) for trees in model._predictors for number, tree in enumerate(trees)]
@@ -43,6 +51,11 @@ def forest_of(model: HistGradientBoostingClassifier, warmth: float = 1.0) -> For
     rows = np.concatenate([rows for _, rows in nodes])
     start = np.repeat(firsts[:-1], [len(rows) for _, rows in nodes])
     leaf = rows["is_leaf"].astype(bool)
+    of_class = np.array([number for number, _ in nodes], dtype=np.int64)
+    base = np.asarray(model._baseline_prediction, dtype=np.float64).reshape(-1)
+    if len(base) == 1:
+        # Of two classes the library sums up the second's alone: the first's stays at zero.
+        base, of_class = np.array([0.0, base[0]]), np.ones_like(of_class)
     return Forest(
         trait=np.where(leaf, -1, rows["feature_idx"]).astype(np.int64),
         threshold=rows["num_threshold"].astype(np.float64),
@@ -51,8 +64,8 @@ def forest_of(model: HistGradientBoostingClassifier, warmth: float = 1.0) -> For
         missing_left=rows["missing_go_to_left"].astype(np.int64),
         value=rows["value"].astype(np.float64),
         first=firsts[:-1].astype(np.int64),
-        of_class=np.array([number for number, _ in nodes], dtype=np.int64),
-        base=np.asarray(model._baseline_prediction, dtype=np.float64).reshape(-1),
+        of_class=of_class,
+        base=base,
         warmth=warmth,
     )
 

@@ -9,17 +9,20 @@ from typing import TypeVar
 import numpy as np
 
 from mudlamp.core.arrays import BoolArray, FloatArray, IntArray
+from mudlamp.core.errors import DomainError
 from mudlamp.core.scene.draw import draw_water
 from mudlamp.core.scene.kinds_of_water import NEVER_LEARNED, WATER_KINDS
 from mudlamp.core.tracking.classify import KINDS
+from mudlamp.core.tracking.forest import Forest
 from mudlamp.core.tracking.hand_watch import HAND_TRAITS
 from mudlamp.core.tracking.learned import Learned
+from mudlamp.core.tracking.lure_context import LURE_OR_NOT
 from mudlamp.core.tracking.nets import Panel
 from mudlamp.core.tracking.track import Kind
 from mudlamp.core.tracking.traits import TRAITS
 from mudlamp.services.crew import Crew
 from mudlamp.services.training.classes import ClassFigures, class_figures, learn_classes
-from mudlamp.services.training.context import gather_context, learn_context, told_of
+from mudlamp.services.training.context import gather_context, learn_context, learn_lure, lures_told_of, told_of
 from mudlamp.services.training.grow import calibration_error, fitting_warmth, forest_of, grow
 from mudlamp.services.training.lengths import LengthFigures, learn_lengths, length_figures
 from mudlamp.services.training.nets import learn_nets, panel_of
@@ -45,8 +48,10 @@ MOST_WATERS = 600
 LEARNED_KINDS = tuple(kind for kind in WATER_KINDS if kind not in NEVER_LEARNED)
 # A look at a track that an angler corrected counts for so many samples: there are few of them, and they are of the angler's own water.
 AS_MANY = 20
+# What is about a lure shows over a whole shot: waters for context are followed so many times as long.
+CONTEXT_TIMES = 1.5
 # Of all the time so much goes into the traits, the rest into context.
-TRAITS_SHARE = 0.75
+TRAITS_SHARE = 0.7
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -60,8 +65,10 @@ class KindFigures:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ContextFigures:
-    """How well kinds are told in context, learned on so many more waters."""
+    """How well kinds are told in context, learned on so many more waters, each followed so long [s], by what code."""
 
+    code: str
+    seconds: float
     waters: int
     last_seed: int
     kinds: dict[str, KindFigures]
@@ -172,13 +179,15 @@ def learn(
     own, others = [one.samples for one in learned], [one.samples for one in aside]
     classes, lengths = learn_classes(own, others), learn_lengths(own, others)
     traits, kinds, weights = _joined([_thinned(one, 0) for one in judged])
-    figures, error = _figures(panel.odds(traits), kinds, weights)
-    more = context_waters(waters, after=max(water.seed for water in asked))
-    with Crew(workers=workers, cluster=cluster) as crew:
-        gather = partial(gather_context, kinds=panel, seconds=seconds)
-        followed = _made(crew, gather, more + judged_on, lambda share: tell(TRAITS_SHARE + (1.0 - TRAITS_SHARE) * share))
-    context = learn_context(followed[: len(more)])
-    in_context, context_error = _figures(*told_of(context, followed[len(more) :]))
+    figures, error = _figures(panel.odds(traits), kinds, weights, names=[kind.value for kind in KINDS])
+    context, lure, in_context = _in_context(
+        panel,
+        waters,
+        seconds=CONTEXT_TIMES * seconds,
+        workers=workers,
+        cluster=cluster,
+        tell=lambda share: tell(TRAITS_SHARE + (1.0 - TRAITS_SHARE) * share),
+    )
     counts = np.bincount(_joined(learned)[1], minlength=len(KINDS))
     card = Card(
         code=code_digest(),
@@ -193,11 +202,66 @@ def learn(
         warmth=panel.warmth,
         kinds=figures,
         error=error,
-        context=ContextFigures(waters=len(more), last_seed=max(water.seed for water in more), kinds=in_context, error=context_error),
+        context=in_context,
         classes=class_figures(classes, judged),
         lengths=length_figures(lengths, judged, learned_on=len(learned)),
     )
-    return Learned(kinds=panel, context=context, classes=classes, lengths=lengths), card
+    return Learned(kinds=panel, context=context, lure=lure, classes=classes, lengths=lengths), card
+
+
+def learn_in_context(
+    learned: Learned,
+    card: Card,
+    *,
+    waters: int,
+    workers: int,
+    cluster: str | None = None,
+    progress: Callable[[float], None] | None = None,
+) -> tuple[Learned, Card]:
+    """Return what was learned, with what weighs its kinds in context learned anew, and its card; `waters` as when its kinds were learned.
+
+    Raises DomainError where no kinds are learned, or on other waters.
+    """
+    if learned.kinds is None:
+        raise DomainError("--only is context: no kinds are learned yet that context could weigh: run ./lamp train tracker")
+    last = max(water.seed for many in waters_of(waters) for water in many)
+    if card.last_seed != last:
+        raise DomainError(f"--waters is {waters}: kinds were learned on other waters, up to seed {card.last_seed} and not {last}")
+    context, lure, figures = _in_context(
+        learned.kinds,
+        waters,
+        seconds=CONTEXT_TIMES * card.seconds,
+        workers=workers,
+        cluster=cluster,
+        tell=progress or (lambda share: None),
+    )
+    return replace(learned, context=context, lure=lure), replace(card, context=figures)
+
+
+def _in_context(
+    panel: Panel, waters: int, *, seconds: float, workers: int, cluster: str | None, tell: Callable[[float], None]
+) -> tuple[Forest, Forest, ContextFigures]:
+    """Return the forests of context and of the lure's, on waters after those that a panel of so many was learned on, and how good they are."""
+    usual, like_them, judged = waters_of(waters)
+    more = context_waters(waters, after=max(water.seed for water in usual + like_them + judged))
+    with Crew(workers=workers, cluster=cluster) as crew:
+        followed = _made(crew, partial(gather_context, kinds=panel, seconds=seconds), more + judged, tell)
+    learned, to_judge = followed[: len(more)], followed[len(more) :]
+    context, lure = learn_context([one.context for one in learned]), learn_lure([one.lure for one in learned])
+    kinds, error = _figures(*told_of(context, [one.context for one in to_judge]), names=[kind.value for kind in KINDS])
+    lures, _ = _figures(*lures_told_of(lure, [one.lure for one in to_judge]), names=LURE_OR_NOT)
+    return (
+        context,
+        lure,
+        ContextFigures(
+            code=code_digest(),
+            seconds=seconds,
+            waters=len(more),
+            last_seed=max(water.seed for water in more),
+            kinds=kinds | {Kind.LURE.value: lures[Kind.LURE.value]},
+            error=error,
+        ),
+    )
 
 
 def _made(crew: Crew, work: Callable[[Water], Made], waters: Sequence[Water], tell: Callable[[float], None]) -> list[Made]:
@@ -247,17 +311,17 @@ def _joined(many: Sequence[Weighed]) -> tuple[FloatArray, IntArray, FloatArray]:
     return traits, np.concatenate([one.samples.kinds for one in many]), np.concatenate([one.weights for one in many])
 
 
-def _figures(odds: FloatArray, kinds: IntArray, weights: FloatArray) -> tuple[dict[str, KindFigures], float]:
-    """Return how well each kind is told by odds (N, K), and the expected calibration error."""
+def _figures(odds: FloatArray, kinds: IntArray, weights: FloatArray, *, names: Sequence[str]) -> tuple[dict[str, KindFigures], float]:
+    """Return how well each kind is told by odds (N, K) of those named, and the expected calibration error."""
     called, sure = odds.argmax(axis=1), odds.max(axis=1)
     right = called == kinds
     figures = {
-        kind.value: KindFigures(
+        name: KindFigures(
             samples=int((kinds == number).sum()),
             recall=_share(right, weights, kinds == number),
             precision=_share(right, weights, called == number),
         )
-        for number, kind in enumerate(KINDS)
+        for number, name in enumerate(names)
     }
     return figures, calibration_error(sure, right, weights)
 
