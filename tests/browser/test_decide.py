@@ -34,7 +34,7 @@ def test_an_angler_chooses_throws_where_told_reads_changes_and_sees_why(page, si
     # Throw until one answers: with the jig at a fish the line says what to do, and why.
     calls = "/: (Let it fall|Stop lowering|Lift it away|Hold it|Leave it|Keep it moving|Set the hook|Back off|Do not strike)/"
     was_told = False
-    for _ in range(8):
+    for _ in range(14):
         throw_at_fish(page)
         for _ in range(80):
             was_told |= page.evaluate(f"{calls}.test(document.getElementById('where-to').textContent)")
@@ -45,6 +45,8 @@ def test_an_angler_chooses_throws_where_told_reads_changes_and_sees_why(page, si
         swim(page)
         if was_told and ANSWERS & {*_told(page)}:
             break
+        # Told only that the jig came down wide of it, an angler tries another fish.
+        page.click("#next-fish")
     assert was_told
     assert ANSWERS & {*_told(page)}
 
