@@ -7,6 +7,7 @@ from mudlamp.core.ping import Fan
 from mudlamp.core.tracking.classify import KINDS
 from mudlamp.core.tracking.context import ABOUT_M, CONTEXT, FAR_M, PARTED, SUREST, context_of, leads_of, remember, weighed
 from mudlamp.core.tracking.forest import Forest
+from mudlamp.core.tracking.learned import Learned
 from mudlamp.core.tracking.telling import KindTeller
 from mudlamp.core.tracking.track import Kind
 from mudlamp.core.tracking.traits import TRAITS, gaps_to
@@ -105,16 +106,25 @@ def always(*base):
     )
 
 
-@pytest.mark.parametrize(("fan", "context", "fish"), [(Fan.AHEAD, True, 0.72), (Fan.FLAT, True, 0.3), (Fan.AHEAD, False, 0.3)])
-def test_context_weighs_what_the_trees_say_but_under_a_flat_fan_or_where_it_was_not_learned(fan, context, fish):
+@pytest.mark.parametrize(
+    ("fan", "parts", "fish"),
+    [
+        (Fan.AHEAD, {"context"}, 0.72),
+        (Fan.FLAT, {"context"}, 0.3),
+        (Fan.FLAT, {"flat"}, 0.72),
+        (Fan.BELOW, {"flat"}, 0.3),
+        (Fan.AHEAD, set(), 0.3),
+    ],
+)
+def test_context_weighs_what_the_trees_say_by_what_was_learned_of_such_a_fan(fan, parts, fish):
     shares = {Kind.FISH: 0.3, Kind.LURE: 0.1, Kind.BAIT: 0.2, Kind.COVER: 0.4}
     parted = {Kind.FISH: 0.8, Kind.BAIT: 0.05, Kind.COVER: 0.15}
-    teller = KindTeller(always(*(shares[kind] for kind in KINDS)), always(*(parted[kind] for kind in PARTED)) if context else None)
+    weighing = always(*(parted[kind] for kind in PARTED))
+    teller = KindTeller(Learned(kinds=always(*(shares[kind] for kind in KINDS)), **dict.fromkeys(parts, weighing)))
     tracks = [told(1, (8.0, 3.0)), told(2, (8.5, 3.0))]
     for _ in range(3):
         teller.tell(tracks, tracks, gaps_to(tracks, tracks), plane=a_plane(fan=fan), **SEEN)
     assert tracks[0].odds[Kind.FISH] == pytest.approx(fish)
     assert tracks[0].odds[Kind.LURE] == pytest.approx(0.1)
     # What it is weighed by is kept: it is what context is learned from.
-    kept = None if tracks[0].context is None else dict(zip(CONTEXT, tracks[0].context, strict=True))
-    assert kept is None if fan is Fan.FLAT else kept["about_1_m_count"] == 1
+    assert dict(zip(CONTEXT, tracks[0].context, strict=True))["about_1_m_count"] == 1

@@ -6,6 +6,7 @@ import pytest
 from mudlamp.core.ping import Fan
 from mudlamp.core.tracking.classify import KINDS
 from mudlamp.core.tracking.context import FAR_M, SUREST
+from mudlamp.core.tracking.learned import Learned
 from mudlamp.core.tracking.lure_choice import by_look
 from mudlamp.core.tracking.lure_context import LURE_CONTEXT, leads_of, lure_context_of, with_lure
 from mudlamp.core.tracking.telling import KindTeller
@@ -88,7 +89,7 @@ def test_what_the_lure_leaves_is_parted_as_before():
 @pytest.mark.parametrize(("fan", "learned", "lure"), [(Fan.AHEAD, True, 0.9), (Fan.FLAT, True, 0.2), (Fan.AHEAD, False, 0.2)])
 def test_the_lure_is_told_in_context_but_under_a_flat_fan_or_where_that_was_not_learned(fan, learned, lure):
     shares = {Kind.FISH: 0.4, Kind.LURE: 0.2, Kind.BAIT: 0.1, Kind.COVER: 0.3}
-    teller = KindTeller(always(*(shares[kind] for kind in KINDS)), None, always(0.1, 0.9) if learned else None)
+    teller = KindTeller(Learned(kinds=always(*(shares[kind] for kind in KINDS)), lure=always(0.1, 0.9) if learned else None))
     track = told(1, (8.0, 3.0))
     teller.tell([track], [track], gaps_to([track], [track]), plane=a_plane(fan=fan), beam_width_rad=0.02, time_s=20.0)
     assert track.odds[Kind.LURE] == pytest.approx(lure)

@@ -50,7 +50,11 @@ def test_the_temperature_that_fits_is_found(grown):
 def test_a_trait_that_never_varies_or_is_never_known_tells_nothing(grown):
     model, traits, kinds = grown
     of = int(kinds.max()) + 1
-    more = np.column_stack((traits, np.full(len(traits), 7.0), np.full(len(traits), np.nan)))
+    # Of many samples the library looks at 200,000 to lay its bins: what few of them know must not depend on which.
+    traits, kinds = np.tile(traits, (60, 1)), np.tile(kinds, 60)
+    rare = np.full(len(traits), np.nan)
+    rare[:3] = [1.0, 2.0, 3.0]
+    more = np.column_stack((traits, np.full(len(traits), 7.0), np.full(len(traits), np.nan), rare))
     forest = forest_of(grow(more, kinds, np.ones(len(kinds)), of=of, rounds=10, leaves=20))
     assert set(forest.trait.tolist()) <= {-1, 0, 1, 2, 3}
     assert len(model.classes_) == of

@@ -4,6 +4,7 @@ import numpy as np
 import pytest
 
 from mudlamp.core.errors import DomainError
+from mudlamp.core.ping import Fan
 from mudlamp.core.scene.draw import draw_water
 from mudlamp.core.scene.kinds_of_water import NEVER_LEARNED
 from mudlamp.core.tracking.classes import CLASS_TRAITS, OF_FISH
@@ -37,10 +38,14 @@ def test_learning_gives_the_same_forest_again_and_takes_kept_samples(tmp_path, m
     assert len(one.lengths.base) == len(STEPS)
     assert 0.0 <= card.lengths.held <= 1.0
     assert set(card.kinds) == {kind.value for kind in KINDS}
-    assert card.context.waters == learning.LEAST_IN_CONTEXT
+    assert 1 <= card.context.waters <= learning.LEAST_IN_CONTEXT
     assert card.context.last_seed > card.last_seed
     assert len(one.context.base) == len(PARTED)
     assert len(one.lure.base) == len(LURE_OR_NOT)
+    # Under a flat fan it is learned on later waters of such kinds, and judged on one that is left out.
+    assert card.flat.waters == 1
+    assert card.flat.last_seed > card.context.last_seed
+    assert len(one.flat.base) == len(PARTED)
     kept = sorted(path.stat().st_mtime_ns for path in tmp_path.iterdir())
     two, again = learning.learn(waters=4, seconds=3.0, folder=tmp_path, workers=1)
     assert sorted(path.stat().st_mtime_ns for path in tmp_path.iterdir()) == kept
@@ -50,15 +55,17 @@ def test_learning_gives_the_same_forest_again_and_takes_kept_samples(tmp_path, m
     np.testing.assert_array_equal(one.lengths.value, two.lengths.value)
     np.testing.assert_array_equal(one.context.value, two.context.value)
     # Context alone, on the kinds that are there, comes out the same; on kinds of other waters it is not learned.
-    blank = replace(one, context=None, lure=None)
-    anew, same = learning.learn_in_context(blank, card, waters=4, workers=2)
-    assert same == card
-    np.testing.assert_array_equal(anew.context.value, one.context.value)
-    np.testing.assert_array_equal(anew.lure.value, one.lure.value)
+    blank = replace(one, context=None, flat=None, lure=None)
+    for only in ("context", "flat"):
+        blank, same = learning.learn_in_context(blank, card, only=only, waters=4, workers=2)
+        assert same == card
+    np.testing.assert_array_equal(blank.context.value, one.context.value)
+    np.testing.assert_array_equal(blank.flat.value, one.flat.value)
+    np.testing.assert_array_equal(blank.lure.value, one.lure.value)
     with pytest.raises(DomainError, match="--waters is 9: kinds were learned on other waters"):
-        learning.learn_in_context(blank, card, waters=9, workers=1)
+        learning.learn_in_context(blank, card, only="flat", waters=9, workers=1)
     with pytest.raises(DomainError, match="no kinds are learned yet"):
-        learning.learn_in_context(replace(blank, kinds=None), card, waters=4, workers=1)
+        learning.learn_in_context(replace(blank, kinds=None), card, only="context", waters=4, workers=1)
     # What an angler corrected is learned too: a look that the trees called something else is called what was said.
     look = np.full((1, len(TRAITS)), 0.7)
     said = int(one.kinds.odds(look)[0].argmin())
@@ -106,10 +113,14 @@ def test_waters_to_learn_on_and_to_judge_by_never_meet():
     assert all(draw_water(water.seed).kind in NEVER_LEARNED for water in judged)
     assert not any(draw_water(water.seed, water.kind).kind in NEVER_LEARNED for water in learned)
     after = max(water.seed for water in learned + judged)
-    more = learning.context_waters(200, after=after)
-    assert len(more) == 200 // learning.IN_CONTEXT
-    assert after < min(water.seed for water in more) < max(water.seed for water in more) < 900
-    assert not any(draw_water(water.seed, water.kind).kind in NEVER_LEARNED for water in more)
+    standing, flat = learning.context_waters(200, after=after)
+    assert 200 // learning.IN_CONTEXT / 2 < len(standing) < 200 // learning.IN_CONTEXT
+    assert len(flat) == 200 // learning.IN_FLAT
+    assert after < min(water.seed for water in standing) < max(water.seed for water in standing) < min(water.seed for water in flat)
+    assert max(water.seed for water in flat) < 900
+    assert all(draw_water(water.seed, water.kind).kind.fan is Fan.FLAT for water in flat)
+    assert not any(draw_water(water.seed, water.kind).kind.fan is Fan.FLAT for water in standing)
+    assert not any(draw_water(water.seed, water.kind).kind in NEVER_LEARNED for water in standing + flat)
     assert len({water.name for water in learned + judged}) == len(learned) + len(judged)
 
 
@@ -131,6 +142,9 @@ def test_what_ships_is_of_this_release():
     assert learned.context is not None
     assert learned.context.trait.max() < len(CONTEXT)
     assert len(learned.context.base) == len(PARTED)
+    assert learned.flat is not None
+    assert learned.flat.trait.max() < len(CONTEXT)
+    assert len(learned.flat.base) == len(PARTED)
     assert learned.lure is not None
     assert learned.lure.trait.max() < len(LURE_CONTEXT)
     assert len(learned.lure.base) == len(LURE_OR_NOT)
@@ -149,6 +163,7 @@ def test_what_ships_is_of_this_release():
         (files.KINDS_FILE, False),
         (files.NETS_FILE, False),
         (files.CONTEXT_FILE, False),
+        (files.FLAT_FILE, False),
         (files.LURE_FILE, False),
         (files.LENGTHS_FILE, True),
     ],

@@ -35,7 +35,7 @@ def run(words: list[str]) -> int:
         "--waters",
         type=ranged(8, MOST_WATERS, whole=True),
         default=520,
-        help="how many drawn waters to learn on, from seed 1 on (default 520, what ships; every second one begun in the middle of the fishing; half as many again with all species as often, a quarter begun later once more, a third for context)",
+        help="how many drawn waters to learn on, from seed 1 on (default 520, what ships; every second one begun in the middle of the fishing; half as many again with all species as often, a quarter begun later once more, a third for context, a quarter for a flat fan)",
     )
     parser.add_argument("--seconds", type=ranged(5.0, 60.0, "s"), default=14.0, help="how long each is fished (default 14)")
     parser.add_argument(
@@ -45,8 +45,8 @@ def run(words: list[str]) -> int:
     )
     parser.add_argument(
         "--only",
-        choices=["context"],
-        help="learn anew only what weighs kinds in context and tells the lure (about half an hour), on the kinds that are learned already",
+        choices=["context", "flat"],
+        help="learn anew only what weighs kinds in context and tells the lure (about half an hour), or what weighs them under a flat fan (a quarter of an hour), on the kinds that are learned already",
     )
     parser.add_argument("--cluster", metavar="ADDRESS", help=CLUSTER_HELP)
     parser.add_argument("--json", action="store_true", help="answer with the card in JSON")
@@ -89,7 +89,13 @@ def run(words: list[str]) -> int:
     if options.only:
         before = TypeAdapter(Card).validate_json((to / CARD).read_bytes())
         learned, card = learn_in_context(
-            shipped(), before, waters=options.waters, workers=os.cpu_count() or 1, cluster=options.cluster, progress=progress
+            shipped(),
+            before,
+            only=options.only,
+            waters=options.waters,
+            workers=os.cpu_count() or 1,
+            cluster=options.cluster,
+            progress=progress,
         )
     else:
         learned, card = learn(
@@ -105,8 +111,9 @@ def run(words: list[str]) -> int:
     (to / CARD).write_bytes(orjson.dumps(as_json(card), option=orjson.OPT_INDENT_2) + b"\n")
     lines = [f"{name}: recall {one.recall:.2f}, precision {one.precision:.2f} of {one.samples}" for name, one in card.kinds.items()]
     lines += [
-        f"{name} in context: recall {one.recall:.2f}, precision {one.precision:.2f} of {one.samples}"
-        for name, one in card.context.kinds.items()
+        f"{name} {where}: recall {one.recall:.2f}, precision {one.precision:.2f} of {one.samples}"
+        for where, figures in (("in context", card.context), ("under a flat fan", card.flat))
+        for name, one in figures.kinds.items()
         if one.samples
     ]
     lines.append(
@@ -121,8 +128,8 @@ def run(words: list[str]) -> int:
         as_json=options.json,
         lines=[
             *lines,
-            f"calibration error {card.error:.3f}, in context {card.context.error:.3f};"
-            f" {card.learned_waters} waters learned and {card.context.waters} for context, {card.corrected} looks at corrected marks",
+            f"calibration error {card.error:.3f}, in context {card.context.error:.3f}, under a flat fan {card.flat.error:.3f};"
+            f" {card.learned_waters} waters learned, {card.context.waters} for context and {card.flat.waters} for a flat fan, {card.corrected} looks at corrected marks",
         ],
     )
     return 0

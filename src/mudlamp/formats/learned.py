@@ -21,8 +21,8 @@ from mudlamp.core.tracking.nets import Net, Nets, Panel
 from mudlamp.core.tracking.sizing import SIZE_TRAITS, STEPS
 from mudlamp.core.tracking.traits import TRAITS
 
-KINDS_FILE, NETS_FILE, CONTEXT_FILE, LURE_FILE = "kinds.npz", "nets.npz", "context.npz", "lure.npz"
-CLASSES_FILE, LENGTHS_FILE = "classes.npz", "lengths.npz"
+KINDS_FILE, NETS_FILE, CONTEXT_FILE, FLAT_FILE = "kinds.npz", "nets.npz", "context.npz", "flat.npz"
+LURE_FILE, CLASSES_FILE, LENGTHS_FILE = "lure.npz", "classes.npz", "lengths.npz"
 _WHOLE = {"trait": np.int8, "left": np.int32, "right": np.int32, "missing_left": np.int8, "first": np.int32, "of_class": np.int8}
 # Thresholds whole: a trait often lies on one.
 _REAL = {"threshold": np.float64, "value": np.float32, "base": np.float32}
@@ -39,8 +39,9 @@ def write_learned(folder: Path, learned: Learned) -> None:
         write_forest(folder / KINDS_FILE, learned.kinds.forest, traits=TRAITS, kinds=[kind.value for kind in KINDS])
         if learned.kinds.nets is not None:
             write_nets(folder / NETS_FILE, learned.kinds.nets)
-    if learned.context is not None:
-        write_forest(folder / CONTEXT_FILE, learned.context, traits=CONTEXT, kinds=[kind.value for kind in PARTED])
+    for name, forest in ((CONTEXT_FILE, learned.context), (FLAT_FILE, learned.flat)):
+        if forest is not None:
+            write_forest(folder / name, forest, traits=CONTEXT, kinds=[kind.value for kind in PARTED])
     if learned.lure is not None:
         write_forest(folder / LURE_FILE, learned.lure, traits=LURE_CONTEXT, kinds=LURE_OR_NOT)
     if learned.classes is not None:
@@ -120,6 +121,7 @@ def shipped() -> Learned:
     return Learned(
         kinds=shipped_kinds(),
         context=shipped_context(),
+        flat=shipped_context(FLAT_FILE),
         lure=shipped_lure(),
         classes=shipped_classes(),
         lengths=shipped_lengths(),
@@ -141,10 +143,10 @@ def shipped_kinds() -> Panel | None:
         return Panel(forest=forest)
 
 
-def shipped_context() -> Forest | None:
-    """Return the forest of context that ships, or None where its file is missing or of another release: kinds then go by each track alone."""
+def shipped_context(name: str = CONTEXT_FILE) -> Forest | None:
+    """Return a forest of context that ships, or None where its file is missing or of another release: kinds then go by each track alone."""
     try:
-        return read_forest(_shipped(CONTEXT_FILE), traits=CONTEXT, kinds=[kind.value for kind in PARTED])
+        return read_forest(_shipped(name), traits=CONTEXT, kinds=[kind.value for kind in PARTED])
     except (OSError, DomainError):
         return None
 

@@ -37,7 +37,7 @@ def beside_of(
     beam_width_rad: float,
     time_s: float,
 ) -> FloatArray:
-    """Return BESIDE (N, len(BESIDE)) of tracks by how far each lies from everyone (N, M) [m] and everyone's leads (M,), under a standing fan.
+    """Return BESIDE (N, len(BESIDE)) of tracks by how far each lies from everyone (N, M) [m] and everyone's leads (M,).
 
     Not numbers where there is none within BESIDE_M. A lead of minus infinity is of who was never told.
     """

@@ -99,7 +99,7 @@ def context_of(
 ) -> FloatArray:
     """Return the context (N, len(CONTEXT)) of tracks that were told and remembered, by how far each lies from everyone (N, M) [m],
 
-    their own odds (N, K) and the leads of their newest look (N,), under a standing fan.
+    their own odds (N, K) and the leads of their newest look (N,). Under a flat fan depths are not known.
     """
     lead = np.array([track.lead for track in due])
     mean, square, most, least = np.array([track.leads for track in due]).T

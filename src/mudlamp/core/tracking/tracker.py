@@ -64,7 +64,7 @@ class Tracker:
         self.changes = Changes()
         self.hand, self.line = HandWatch(), LineWatch()
         self.health = PingWatch()
-        self._teller = KindTeller(learned.kinds, learned.context, learned.lure)
+        self._teller = KindTeller(learned)
         self.tracks: list[Track] = []
         self.detections: Detections | None = None
         self._next = 1

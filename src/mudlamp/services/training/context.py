@@ -1,4 +1,4 @@
-"""Learning what a track's context says, and the lure's own, on drawn waters that kinds were not learned on; and judging it on kinds of water left out."""
+"""Learning what a track's context says, standing and flat, and the lure's own, on drawn waters that kinds were not learned on; and judging it on kinds of water left out."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
@@ -42,7 +42,10 @@ class ContextSamples:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Followed:
-    """What a followed water gives to learn from: the `context` of all but the lure, and the context that parts the `lure` from all else."""
+    """What a followed water gives to learn from: the `context` of all but the lure, and the context that parts the `lure` from all else, none
+
+    under a flat fan.
+    """
 
     context: ContextSamples
     lure: ContextSamples
@@ -80,13 +83,13 @@ def gather_context(water: Water, *, kinds: Panel, seconds: float) -> Followed:
         tracks = {track.number: track for track in tracker.tracks}
         for view, label in zip(views, labels_with_doubles(views, head.rows()), strict=True):
             track = tracks[view.number]
-            if label is None or track.context is None or track.lure_context is None:
+            if label is None:
                 continue
             is_lure = label.kind is Kind.LURE
-            if not is_lure:
+            if track.context is not None and not is_lure:
                 parted.add(track.context, PARTED.index(label.kind), DOUBLE_COUNTS if label.double else 1.0)
             # A second mark of the lure is where the lure is, and yet not it.
-            if not (label.double and label.row is not None and label.row.kind == "lure"):
+            if track.lure_context is not None and not (label.double and label.row is not None and label.row.kind == "lure"):
                 lures.add(track.lure_context, LURE_OR_NOT.index(Kind.LURE) if is_lure else 0)
     return Followed(
         context=_thinned(*parted.arrays(len(CONTEXT)), water.seed), lure=_lures_weighed(*lures.arrays(len(LURE_CONTEXT)), water.seed)

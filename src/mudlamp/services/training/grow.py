@@ -20,10 +20,9 @@ WARMTHS = np.linspace(0.6, 3.0, 49)
 def grow(traits: FloatArray, kinds: IntArray, weights: FloatArray, *, of: int, rounds: int, leaves: int) -> HistGradientBoostingClassifier:
     """Return the library's boosted trees of samples: traits (N, F), kinds (N,) numbered from 0 to `of`, weights (N,); the same for the same samples."""
     # The library counts only kinds that it sees: each gets one sample that tells nothing and counts for nothing. Nor can it lay bins over a
-    # trait that never varies: there the samples do, too few to be parted by.
-    nothing = np.full((of, traits.shape[1]), np.nan)
-    nothing[:, [_never_varies(one) for one in traits.T]] = np.arange(of)[:, None]
-    traits = np.concatenate((traits, nothing))
+    # trait that is hardly ever known: as a trait that never varies it is passed over.
+    traits = np.concatenate((traits, np.full((of, traits.shape[1]), np.nan)))
+    traits[:, np.isfinite(traits).sum(axis=0) < LEAST_IN_LEAF] = 0.0
     kinds, weights = np.concatenate((kinds, np.arange(of))), np.concatenate((weights, np.full(of, NOTHING)))
     model = HistGradientBoostingClassifier(
         max_iter=rounds,
@@ -37,11 +36,6 @@ def grow(traits: FloatArray, kinds: IntArray, weights: FloatArray, *, of: int, r
     )
     model.fit(traits, kinds, sample_weight=weights)
     return model
-
-
-def _never_varies(trait: FloatArray) -> bool:
-    known = trait[np.isfinite(trait)]
-    return not len(known) or bool((known == known[0]).all())
 
 
 def forest_of(model: HistGradientBoostingClassifier, warmth: float = 1.0) -> Forest:

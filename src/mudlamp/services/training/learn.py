@@ -4,12 +4,13 @@ from collections.abc import Callable, Sequence
 from dataclasses import asdict, dataclass, replace
 from functools import partial
 from pathlib import Path
-from typing import TypeVar
+from typing import Literal, TypeVar
 
 import numpy as np
 
 from mudlamp.core.arrays import BoolArray, FloatArray, IntArray
 from mudlamp.core.errors import DomainError
+from mudlamp.core.ping import Fan
 from mudlamp.core.scene.draw import draw_water
 from mudlamp.core.scene.kinds_of_water import NEVER_LEARNED, WATER_KINDS
 from mudlamp.core.tracking.classify import KINDS
@@ -22,7 +23,7 @@ from mudlamp.core.tracking.track import Kind
 from mudlamp.core.tracking.traits import TRAITS
 from mudlamp.services.crew import Crew
 from mudlamp.services.training.classes import ClassFigures, class_figures, learn_classes
-from mudlamp.services.training.context import gather_context, learn_context, learn_lure, lures_told_of, told_of
+from mudlamp.services.training.context import Followed, gather_context, learn_context, learn_lure, lures_told_of, told_of
 from mudlamp.services.training.grow import calibration_error, fitting_warmth, forest_of, grow
 from mudlamp.services.training.lengths import LengthFigures, learn_lengths, length_figures
 from mudlamp.services.training.nets import learn_nets, panel_of
@@ -44,14 +45,18 @@ EVENLY = 2
 # way down.
 LATER, LATER_S = 4, (14, 50)
 # With so many there are seeds enough left for context.
-MOST_WATERS = 600
+MOST_WATERS = 520
 LEARNED_KINDS = tuple(kind for kind in WATER_KINDS if kind not in NEVER_LEARNED)
+# And one more for so many, one at least, to learn context under a flat fan on: of those the usual kinds of water hold too few.
+IN_FLAT = 4
+LEARNED_FLAT = tuple(kind for kind in LEARNED_KINDS if kind.fan is Fan.FLAT)
+JUDGED_FLAT = next(kind for kind in WATER_KINDS if kind in NEVER_LEARNED and kind.fan is Fan.FLAT)
 # A look at a track that an angler corrected counts for so many samples: there are few of them, and they are of the angler's own water.
 AS_MANY = 20
 # What is about a lure shows over a whole shot: waters for context are followed so many times as long.
 CONTEXT_TIMES = 1.5
-# Of all the time so much goes into the traits, the rest into context.
-TRAITS_SHARE = 0.7
+# Of all the time so much goes into the traits, so much into context, the rest into context under a flat fan.
+TRAITS_SHARE, CONTEXT_SHARE = 0.65, 0.23
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -95,6 +100,7 @@ class Card:
     kinds: dict[str, KindFigures]
     error: float
     context: ContextFigures
+    flat: ContextFigures
     classes: ClassFigures
     lengths: LengthFigures
 
@@ -130,10 +136,20 @@ def _later(water: Water) -> Water:
     return replace(water, after_s=float(LATER_S[0] + water.seed % (LATER_S[1] - LATER_S[0])))
 
 
-def context_waters(number: int, *, after: int) -> list[Water]:
-    """Return the waters, by the seeds after one, that context is learned on where kinds are learned on so many: those of kinds left out are drawn as others."""
+def context_waters(number: int, *, after: int) -> tuple[list[Water], list[Water]]:
+    """Return the waters, by the seeds after one, that context is learned on where kinds are learned on so many: under a standing fan, those
+
+    of kinds left out drawn as others, and by later seeds under a flat one.
+    """
     seeds = [seed for seed in SEEDS if seed > after]
-    return [_learned_water(seed) for seed in seeds[: max(number // IN_CONTEXT, LEAST_IN_CONTEXT)]]
+    middle = max(number // IN_CONTEXT, LEAST_IN_CONTEXT)
+    standing = [water for water in map(_learned_water, seeds[:middle]) if not _is_flat(water)]
+    flat = seeds[middle:][: max(number // IN_FLAT, 1)]
+    return standing, [_begun(Water(seed=seed, kind=LEARNED_FLAT[seed % len(LEARNED_FLAT)])) for seed in flat]
+
+
+def _is_flat(water: Water) -> bool:
+    return draw_water(water.seed, water.kind).kind.fan is Fan.FLAT
 
 
 def _learned_water(seed: int) -> Water:
@@ -186,7 +202,15 @@ def learn(
         seconds=CONTEXT_TIMES * seconds,
         workers=workers,
         cluster=cluster,
-        tell=lambda share: tell(TRAITS_SHARE + (1.0 - TRAITS_SHARE) * share),
+        tell=lambda share: tell(TRAITS_SHARE + CONTEXT_SHARE * share),
+    )
+    flat, in_flat = _in_flat(
+        panel,
+        waters,
+        seconds=seconds,
+        workers=workers,
+        cluster=cluster,
+        tell=lambda share: tell(1.0 - (1.0 - TRAITS_SHARE - CONTEXT_SHARE) * (1.0 - share)),
     )
     counts = np.bincount(_joined(learned)[1], minlength=len(KINDS))
     card = Card(
@@ -203,37 +227,40 @@ def learn(
         kinds=figures,
         error=error,
         context=in_context,
+        flat=in_flat,
         classes=class_figures(classes, judged),
         lengths=length_figures(lengths, judged, learned_on=len(learned)),
     )
-    return Learned(kinds=panel, context=context, lure=lure, classes=classes, lengths=lengths), card
+    return Learned(kinds=panel, context=context, flat=flat, lure=lure, classes=classes, lengths=lengths), card
 
 
 def learn_in_context(
     learned: Learned,
     card: Card,
     *,
+    only: Literal["context", "flat"],
     waters: int,
     workers: int,
     cluster: str | None = None,
     progress: Callable[[float], None] | None = None,
 ) -> tuple[Learned, Card]:
-    """Return what was learned, with what weighs its kinds in context learned anew, and its card; `waters` as when its kinds were learned.
+    """Return what was learned, with what weighs its kinds in context, or that under a flat fan, learned anew, and its card.
+
+    `waters` as when its kinds were learned.
 
     Raises DomainError where no kinds are learned, or on other waters.
     """
     if learned.kinds is None:
-        raise DomainError("--only is context: no kinds are learned yet that context could weigh: run ./lamp train tracker")
+        raise DomainError(f"--only is {only}: no kinds are learned yet that context could weigh: run ./lamp train tracker")
     last = max(water.seed for many in waters_of(waters) for water in many)
     if card.last_seed != last:
         raise DomainError(f"--waters is {waters}: kinds were learned on other waters, up to seed {card.last_seed} and not {last}")
+    tell = progress or (lambda share: None)
+    if only == "flat":
+        flat, figures = _in_flat(learned.kinds, waters, seconds=card.seconds, workers=workers, cluster=cluster, tell=tell)
+        return replace(learned, flat=flat), replace(card, flat=figures)
     context, lure, figures = _in_context(
-        learned.kinds,
-        waters,
-        seconds=CONTEXT_TIMES * card.seconds,
-        workers=workers,
-        cluster=cluster,
-        tell=progress or (lambda share: None),
+        learned.kinds, waters, seconds=CONTEXT_TIMES * card.seconds, workers=workers, cluster=cluster, tell=tell
     )
     return replace(learned, context=context, lure=lure), replace(card, context=figures)
 
@@ -242,25 +269,60 @@ def _in_context(
     panel: Panel, waters: int, *, seconds: float, workers: int, cluster: str | None, tell: Callable[[float], None]
 ) -> tuple[Forest, Forest, ContextFigures]:
     """Return the forests of context and of the lure's, on waters after those that a panel of so many was learned on, and how good they are."""
-    usual, like_them, judged = waters_of(waters)
-    more = context_waters(waters, after=max(water.seed for water in usual + like_them + judged))
-    with Crew(workers=workers, cluster=cluster) as crew:
-        followed = _made(crew, partial(gather_context, kinds=panel, seconds=seconds), more + judged, tell)
-    learned, to_judge = followed[: len(more)], followed[len(more) :]
+    after, judged = _learned_before(waters)
+    more, _ = context_waters(waters, after=after)
+    standing = [water for water in judged if not _is_flat(water)]
+    learned, to_judge = _followed(panel, more, standing, seconds=seconds, workers=workers, cluster=cluster, tell=tell)
     context, lure = learn_context([one.context for one in learned]), learn_lure([one.lure for one in learned])
-    kinds, error = _figures(*told_of(context, [one.context for one in to_judge]), names=[kind.value for kind in KINDS])
+    figures = _context_figures(context, to_judge, learned_on=more, seconds=seconds)
     lures, _ = _figures(*lures_told_of(lure, [one.lure for one in to_judge]), names=LURE_OR_NOT)
-    return (
-        context,
-        lure,
-        ContextFigures(
-            code=code_digest(),
-            seconds=seconds,
-            waters=len(more),
-            last_seed=max(water.seed for water in more),
-            kinds=kinds | {Kind.LURE.value: lures[Kind.LURE.value]},
-            error=error,
-        ),
+    return context, lure, replace(figures, kinds=figures.kinds | {Kind.LURE.value: lures[Kind.LURE.value]})
+
+
+def _in_flat(
+    panel: Panel, waters: int, *, seconds: float, workers: int, cluster: str | None, tell: Callable[[float], None]
+) -> tuple[Forest, ContextFigures]:
+    """Return the forest of context under a flat fan, and how good it is on the flat kind of water that is left out; the lure is told without."""
+    after, judged = _learned_before(waters)
+    _, more = context_waters(waters, after=after)
+    left_out = [_begun(Water(seed=water.seed, kind=JUDGED_FLAT)) for water in judged[: max(len(judged) // IN_FLAT, 1)]]
+    learned, to_judge = _followed(panel, more, left_out, seconds=seconds, workers=workers, cluster=cluster, tell=tell)
+    flat = learn_context([one.context for one in learned])
+    return flat, _context_figures(flat, to_judge, learned_on=more, seconds=seconds)
+
+
+def _learned_before(waters: int) -> tuple[int, list[Water]]:
+    """Return the last seed that so many waters are learned and judged by, and those to judge by."""
+    usual, like_them, judged = waters_of(waters)
+    return max(water.seed for water in usual + like_them + judged), judged
+
+
+def _followed(
+    panel: Panel,
+    learned: Sequence[Water],
+    judged: Sequence[Water],
+    *,
+    seconds: float,
+    workers: int,
+    cluster: str | None,
+    tell: Callable[[float], None],
+) -> tuple[list[Followed], list[Followed]]:
+    """Return what waters to learn on and to judge by give, followed by a panel for so long [s]."""
+    with Crew(workers=workers, cluster=cluster) as crew:
+        followed = _made(crew, partial(gather_context, kinds=panel, seconds=seconds), [*learned, *judged], tell)
+    return followed[: len(learned)], followed[len(learned) :]
+
+
+def _context_figures(forest: Forest, judged: Sequence[Followed], *, learned_on: Sequence[Water], seconds: float) -> ContextFigures:
+    """Return how well a forest of context tells the kinds that it parts."""
+    kinds, error = _figures(*told_of(forest, [one.context for one in judged]), names=[kind.value for kind in KINDS])
+    return ContextFigures(
+        code=code_digest(),
+        seconds=seconds,
+        waters=len(learned_on),
+        last_seed=max(water.seed for water in learned_on),
+        kinds=kinds,
+        error=error,
     )
 
 
