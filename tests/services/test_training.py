@@ -43,7 +43,7 @@ def test_learning_gives_the_same_forest_again_and_takes_kept_samples(tmp_path, m
     assert len(one.context.base) == len(PARTED)
     assert len(one.lure.base) == len(LURE_OR_NOT)
     # Under a flat fan it is learned on later waters of such kinds, and judged on one that is left out.
-    assert card.flat.waters == 1
+    assert card.flat.waters == learning.LEAST_IN_FLAT
     assert card.flat.last_seed > card.context.last_seed
     assert len(one.flat.base) == len(PARTED)
     kept = sorted(path.stat().st_mtime_ns for path in tmp_path.iterdir())

@@ -47,8 +47,8 @@ LATER, LATER_S = 4, (14, 50)
 # With so many there are seeds enough left for context.
 MOST_WATERS = 520
 LEARNED_KINDS = tuple(kind for kind in WATER_KINDS if kind not in NEVER_LEARNED)
-# And one more for so many, one at least, to learn context under a flat fan on: of those the usual kinds of water hold too few.
-IN_FLAT = 4
+# And one more for so many, some at least, to learn context under a flat fan on: of those the usual kinds of water hold too few.
+IN_FLAT, LEAST_IN_FLAT = 4, 3
 LEARNED_FLAT = tuple(kind for kind in LEARNED_KINDS if kind.fan is Fan.FLAT)
 JUDGED_FLAT = next(kind for kind in WATER_KINDS if kind in NEVER_LEARNED and kind.fan is Fan.FLAT)
 # A look at a track that an angler corrected counts for so many samples: there are few of them, and they are of the angler's own water.
@@ -144,7 +144,7 @@ def context_waters(number: int, *, after: int) -> tuple[list[Water], list[Water]
     seeds = [seed for seed in SEEDS if seed > after]
     middle = max(number // IN_CONTEXT, LEAST_IN_CONTEXT)
     standing = [water for water in map(_learned_water, seeds[:middle]) if not _is_flat(water)]
-    flat = seeds[middle:][: max(number // IN_FLAT, 1)]
+    flat = seeds[middle:][: max(number // IN_FLAT, LEAST_IN_FLAT)]
     return standing, [_begun(Water(seed=seed, kind=LEARNED_FLAT[seed % len(LEARNED_FLAT)])) for seed in flat]
 
 
