@@ -1,3 +1,5 @@
+from dataclasses import replace
+
 """Which class of fish a track is: priors, names, words and the look that would settle it, on odds that can be checked by hand."""
 
 import numpy as np
@@ -91,7 +93,13 @@ def test_the_words_are_what_would_cost_the_class_most_were_it_as_usual():
     assert forest.words(row, bass) == (Word.LONG, Word.MOVES)
     assert forest.words(a_row(length_m=0.2, longest_m=0.2, roam_m=0.1, moved_m=0.1, tracks_near=4.0), bass) == ()
     crowded = a_row(length_m=0.2, longest_m=0.2, roam_m=0.1, moved_m=0.1, tracks_near=12.0)
-    assert forest.words(crowded, OF_FISH.index(FishClass.PANFISH)) == (Word.SCHOOLED,)
+    panfish = OF_FISH.index(FishClass.PANFISH)
+    assert forest.words(crowded, panfish) == (Word.SCHOOLED,)
+    # What is not known may well weigh with the trees, as it was learned, and yet there is no word for it.
+    weighs = replace(forest, forest=replace(forest.forest, missing_left=np.zeros_like(forest.forest.missing_left)))
+    unknown = a_row(length_m=0.2, longest_m=0.2, roam_m=0.1, moved_m=0.1, tracks_near=np.nan)
+    assert weighs.sums(unknown[None])[0, panfish] == 1.5
+    assert weighs.words(unknown, panfish) == ()
 
 
 @pytest.mark.parametrize(

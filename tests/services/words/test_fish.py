@@ -38,8 +38,25 @@ def test_what_is_not_known_is_said_and_never_guessed():
     # Both ends were not seen: no length, whatever the middle.
     assert size_words(Size(length_m=0.4, low_m=0.15, high_m=1.0), BASS) == NO_LENGTH
     assert "lb" not in size_words(SURE, None)
-    # A flat fan knows no depth.
-    assert "down" not in fact_words(fish(depth_m=None, over_bottom_m=None), None)
+
+
+FLAT = {"depth_m": None, "over_bottom_m": None, "side": None}
+
+
+@pytest.mark.parametrize(
+    ("right_m", "toward", "said"),
+    [
+        (1.5, (0.0, 0.0), "24 ft out · holds still · 5 ft right"),
+        (-1.5, (0.1, 0.5), "24 ft out · 1.1 mph to the right, 1.3 lengths/s · 5 ft left"),
+        (0.1, (0.1, -0.5), "24 ft out · 1.1 mph to the left, 1.3 lengths/s · straight off the bow"),
+    ],
+)
+def test_a_flat_fan_shows_left_and_right_and_no_depth(right_m, toward, said):
+    assert fact_words(fish(**FLAT, right_m=right_m, toward=toward), None) == said
+
+
+def test_under_a_flat_fan_the_jig_is_seen_beside_the_fish_without_a_sweep():
+    assert fact_words(fish(**FLAT, right_m=1.0), fish(**FLAT, right_m=0.4)).endswith("jig 2 ft left of it: next throw 2 ft right")
 
 
 def test_a_guess_beside_the_measured_fish():

@@ -172,23 +172,29 @@ class ClassForest:
         return np.asarray(leaned / leaned.sum(axis=1, keepdims=True))
 
     def words(self, traits: FloatArray, number: int) -> tuple[Word, ...]:
-        """Return the words that decided for class `number`, of a track's traits (len(TRAITS),): what, were it as usual, would cost most."""
+        """Return the words that decided for class `number`, of a track's traits (len(TRAITS),): what, were it as usual, would cost most.
+
+        What is not known, as height over the bottom under a flat fan, decides nothing in words.
+        """
         own = traits[_COLUMNS]
         rows = np.tile(own, (len(SIGNS) + 1, 1))
         for row, columns in zip(rows[1:], _SIGN_COLUMNS, strict=True):
             row[columns] = self.typical[columns]
         logs = np.log(np.maximum(odds_of(self.forest.sums(rows), self.forest.warmth), 1e-9))
         cost = logs[0, number] - logs[1:, number]
+        cost = np.where(np.isfinite(own[_FIRST_COLUMNS]), cost, 0.0)
         best = [int(i) for i in np.argsort(-cost)[:MOST_WORDS] if cost[i] > LEAST_COST]
         return tuple(self._word(own, i) for i in best)
 
     def _word(self, own: FloatArray, sign: int) -> Word:
-        first = _SIGN_COLUMNS[sign][0]
+        first = _FIRST_COLUMNS[sign]
         return SIGNS[sign].more if own[first] > self.typical[first] else SIGNS[sign].less
 
 
 LEAST_COST = 0.02
 _SIGN_COLUMNS: Sequence[IntArray] = tuple(np.array([CLASS_TRAITS.index(trait) for trait in sign.traits]) for sign in SIGNS)
+# A sign's first trait says which of its two words it is.
+_FIRST_COLUMNS = np.array([columns[0] for columns in _SIGN_COLUMNS])
 
 
 def class_odds(kinds: dict[Kind, float], fish: FloatArray) -> dict[FishClass, float]:

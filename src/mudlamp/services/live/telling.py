@@ -107,6 +107,7 @@ def _measured(track: TrackView, plane: GroundPlane, cover: FloatArray = NO_COVER
         side=track.side,
         identity=track.identity,
         off_cover_m=_off_cover_m(track, cover),
+        right_m=other_m if plane.plane.is_flat else None,
     )
 
 

@@ -26,7 +26,8 @@ WEIGHED = {FishClass.PANFISH: Weighed.BLACK_CRAPPIE, FishClass.BASS: Weighed.LAR
 class Measured:
     """What is known of a fish: `ahead_m` of the boat, under it and off the bottom [m], its way ahead and down [m/s], size and side,
 
-    and how far it is from the nearest cover in the fan's plane [m] (None: from none that is known).
+    and how far it is from the nearest cover in the fan's plane [m] (None: from none that is known). Under a flat fan it is `right_m` of
+    the bow [m], and its way is ahead and to the right.
     """
 
     ahead_m: float
@@ -37,6 +38,12 @@ class Measured:
     side: Side | None
     identity: Identity | None
     off_cover_m: float | None = None
+    right_m: float | None = None
+
+    @property
+    def aside_m(self) -> float | None:
+        """How far it is to the right of the bow or of the beam's middle [m], as far as that is told."""
+        return self.right_m if self.right_m is not None or self.side is None else self.side.across_m
 
 
 def inches(length_m: float) -> int:
@@ -46,9 +53,9 @@ def inches(length_m: float) -> int:
 
 def fact_words(fish: Measured, lure: Measured | None) -> str:
     """Return a line on what was measured of a fish but its length, and where the lure is beside it."""
-    parts = [_place_words(fish), _motion_words(fish), _side_words(fish.side)]
-    if lure is not None and fish.side is not None and lure.side is not None:
-        parts.append(aside_words(lure.side.across_m - fish.side.across_m, out_m=lure.ahead_m))
+    parts = [_place_words(fish), _motion_words(fish), _side_words(fish)]
+    if lure is not None and fish.aside_m is not None and lure.aside_m is not None:
+        parts.append(aside_words(lure.aside_m - fish.aside_m, out_m=lure.ahead_m))
     return " · ".join(part for part in parts if part)
 
 
@@ -99,22 +106,26 @@ def _cover_words(off_m: float | None) -> str:
 
 
 def _motion_words(fish: Measured) -> str:
-    ahead, down = fish.toward
-    speed = math.hypot(ahead, down)
+    ahead, other = fish.toward
+    speed = math.hypot(ahead, other)
     if speed < STILL_M_S:
         return STILL
-    way = ("away" if ahead > 0.0 else "toward you") if abs(ahead) > abs(down) else ("sinking" if down > 0.0 else "rising")
+    aside = ("sinking", "rising") if fish.right_m is None else ("to the right", "to the left")
+    way = ("away" if ahead > 0.0 else "toward you") if abs(ahead) > abs(other) else aside[other <= 0.0]
     words = f"{speed / MPH_M_S:.1f} mph {way}"
     # Of a fish whose length is not known nobody can say how many of them it swims.
     return words if fish.size is None or not fish.size.sure else f"{words}, {speed / fish.size.length_m:.1f} lengths/s"
 
 
-def _side_words(side: Side | None) -> str:
-    if side is None or not side.known:
+def _side_words(fish: Measured) -> str:
+    if fish.right_m is not None:
+        off, middle = feet(fish.right_m), "straight off the bow"
+    elif fish.side is not None and fish.side.known:
+        off, middle = feet(fish.side.across_m), "in the middle of the beam"
+    else:
         return SWEEP
-    off = feet(side.across_m)
     if abs(off) < 0.75:
-        return "in the middle of the beam"
+        return middle
     return f"{abs(off):.0f} ft {'right' if off > 0.0 else 'left'}"
 
 
