@@ -25,7 +25,7 @@ CARD = "kinds.json"
 
 def run(words: list[str]) -> int:
     """Learn, and write the file that ships and its card."""
-    parser = Parser(prog="lamp train", description="Learn on drawn waters; with the usual number about an hour and a half on two cores.")
+    parser = Parser(prog="lamp train", description="Learn on drawn waters; with the usual number nearly two hours on two cores.")
     parser.add_argument(
         "what",
         choices=["tracker", "search"],
