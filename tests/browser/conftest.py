@@ -34,6 +34,8 @@ def chromium():
 @pytest.fixture
 def page(chromium, site):
     context = chromium.new_context(viewport={"width": 1280, "height": 800})
+    # What a busy machine needs: only what fails waits so long.
+    context.set_default_timeout(120_000)
     found = context.new_page()
     found.problems = []
     found.on("pageerror", lambda error: found.problems.append(str(error)))

@@ -26,7 +26,7 @@ def reading(page, column):
 
 def reopened(page):
     """Wait for the page that a change of water loads anew."""
-    page.wait_for_selector('[data-line="up"]', timeout=30_000)
+    page.wait_for_selector('[data-line="up"]')
     until(page, "document.querySelector('[data-reading=pictures-per-second]').textContent !== '–'")
 
 

@@ -2,7 +2,7 @@
 
 import re
 
-from tests.browser.test_lamp import again_until, opened, pull, swim, throw_at_fish, until
+from tests.browser.test_lamp import again_until, heard, opened, pull, swim, throw_at_fish, until
 
 FACTS = re.compile(r"(in \(|end not seen).* ft out, \d+ down.*(holds still|mph)")
 ANSWERS = {"looked", "followed", "bit", "backed_off", "refused", "spooked"}
@@ -19,6 +19,7 @@ def _told(page):
 
 
 def test_an_angler_chooses_throws_where_told_reads_changes_and_sees_why(page, site):
+    said = heard(page)
     opened(page, site)
     # Take the rod: the scripted angler's jig comes in.
     throw_at_fish(page)
@@ -36,13 +37,14 @@ def test_an_angler_chooses_throws_where_told_reads_changes_and_sees_why(page, si
     was_told = False
     for _ in range(14):
         throw_at_fish(page)
-        for _ in range(80):
+        thrown_s = said["tracks"]["time_s"]
+        while said["tracks"]["time_s"] < thrown_s + 8.0:
             was_told |= page.evaluate(f"{calls}.test(document.getElementById('where-to').textContent)")
             # The answers of all throws are listed: one of an earlier throw must not end the look at this one.
             if was_told and ANSWERS & {*_told(page)}:
                 break
             page.wait_for_timeout(100)
-        swim(page)
+        swim(page, said)
         if was_told and ANSWERS & {*_told(page)}:
             break
         # Told only that the jig came down wide of it, an angler tries another fish.
@@ -54,7 +56,7 @@ def test_an_angler_chooses_throws_where_told_reads_changes_and_sees_why(page, si
     def tie():
         # A fish that has the jig is played in first.
         page.evaluate("document.activeElement.blur()")
-        pull(page, 1500)
+        pull(page, said, 1.5)
         page.select_option("#tied", label="1/8 oz")
 
     again_until(page, tie, "document.getElementById('lamp').dataset.lure === 'stowed'")

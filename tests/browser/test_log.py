@@ -6,7 +6,7 @@ import uuid
 import pytest
 from PIL import Image
 
-from tests.browser.test_lamp import again_until, axe, opened, pull, throw_at_fish, until
+from tests.browser.test_lamp import again_until, axe, heard, opened, pull, throw_at_fish, until
 from tests.conftest import _database, _run
 from tests.faults.conftest import Served
 from tests.services.find.test_own_charts import pond
@@ -62,21 +62,22 @@ def test_a_trip_is_planned_fished_logged_reviewed_taken_along_and_read_back(page
     add(page, "conditions", "Note conditions", {"sky": "cloud", "water_f": "58", "clarity": "stained"}, "Note it")
     page.wait_for_selector("#conditions li")
     # Fished on the simulated head: what is thrown belongs to the trip by itself.
+    said = heard(page)
     opened(page, site)
     throw_at_fish(page)
     # A pull of the reel closes the bail: whether a fish takes it meanwhile must not decide.
-    again_until(page, lambda: pull(page), "['none', 'tight', 'stowed'].includes(document.getElementById('lamp').dataset.lure)")
+    again_until(page, lambda: pull(page, said), "['none', 'tight', 'stowed'].includes(document.getElementById('lamp').dataset.lure)")
     # A mark on the picture kept as a spot, named, and the minute saved.
     page.click("#spot")
     until(page, "document.getElementById('hand').textContent.startsWith('Tap the mark')")
     page.locator("#side").click(position={"x": 400, "y": 250})
-    page.wait_for_selector("#spot-said:has-text('Spot kept: other')", timeout=30_000)
+    page.wait_for_selector("#spot-said:has-text('Spot kept: other')")
     page.select_option("#spot-kind", "brush")
     page.wait_for_selector("#spot-said:has-text('Spot kept: brush')")
     axe(page)
     page.click("#open-waters")
     page.click("[data-bench=save]")
-    page.wait_for_selector("#recordings .recording", timeout=60_000)
+    page.wait_for_selector("#recordings .recording")
     again_until(page, lambda: page.goto(trip), "!!document.querySelector('.timeline a[href*=recording]')")
     add(
         page,
@@ -97,7 +98,7 @@ def test_a_trip_is_planned_fished_logged_reviewed_taken_along_and_read_back(page
     page.goto(trip)
     shot = page.locator('.timeline a[href*="/?recording="]').first
     shot.click()
-    until(page, "document.getElementById('source').textContent === 'recording' && !!document.querySelector('#lamp[data-line=up]')", 60.0)
+    until(page, "document.getElementById('source').textContent === 'recording' && !!document.querySelector('#lamp[data-line=up]')")
     page.goto(trip)
     page.locator("#_trip table").last.locator("a").last.click()
     page.wait_for_selector("text=What they did")
@@ -137,7 +138,7 @@ def test_a_trip_is_planned_fished_logged_reviewed_taken_along_and_read_back(page
     axe(page)
     # Taken along, and read back where nothing is yet.
     page.click("text=Make the archive")
-    page.wait_for_selector("text=Take the archive", timeout=60_000)
+    page.wait_for_selector("text=Take the archive")
     with page.expect_download() as taken:
         page.click("text=Take the archive")
     path = tmp_path / "mud-lamp.zip"

@@ -96,7 +96,7 @@ def test_an_angler_makes_a_rig_asks_tunes_tries_moves_and_prints(page, site):
     until(page, "document.getElementById('_baselines').innerText.includes('Orchard, fall')")
     # Try it: the Lamp on this water, the twin picture beside it.
     page.click("text=Try it")
-    page.wait_for_selector(STARTED, timeout=60_000)
+    page.wait_for_selector(STARTED)
     until(page, "document.getElementById('lamp').classList.contains('with-twin')")
     until(page, "document.querySelector('input[type=range][name=reach_ft]').value === '30'")
     assert page.locator("input[type=range][name=gain]").input_value() == found
@@ -173,7 +173,7 @@ def test_a_symptom_is_picked_and_shown_on_the_bench(page, site):
     there(page, ".suspects")
     assert page.locator(".suspects li b").first.inner_text() == "A second live sonar"
     page.click("[aria-label='Show me: A second live sonar']")
-    page.wait_for_selector(STARTED, timeout=60_000)
+    page.wait_for_selector(STARTED)
     until(page, "document.getElementById('lamp').classList.contains('with-twin')")
     assert "A second live sonar (shown)" in page.locator("#open-waters").inner_text()
     # The cure stands beside it: two steps of Quieting on set-up B.
@@ -186,7 +186,7 @@ def test_what_is_tried_is_drawn_in_the_themes_ink_on_both_pictures(page, site):
     page.context.add_cookies([{"name": "lamp_theme", "value": "dusk", "url": site.address}])
     ask(page, site, technique="vertical", depth_ft="18", clarity="clear")
     page.click("text=Try it")
-    page.wait_for_selector(STARTED, timeout=60_000)
+    page.wait_for_selector(STARTED)
     until(page, "document.getElementById('lamp').classList.contains('with-twin')")
     for side in ("A", "B"):
         page.locator("#sides label", has_text=f"Set-up {side}").click()
