@@ -20,7 +20,8 @@ export function layout(state, width, height, screen) {
     scaleY = (screen.height_px * fit) / tall;
   }
   const boatX = flat ? LEFT + room[0] / 2 : LEFT + back * scale;
-  const boatY = flat ? TOP + reach * scale : TOP;
+  // Where the page is taller than wide, a flat fan stands in the middle of its room.
+  const boatY = flat ? TOP + reach * scale + (room[1] - tall * scale) / 2 : TOP;
   return { flat, scale, scaleY, boatX, boatY, top: TOP, width, height, tall, stretched: scale !== scaleY };
 }
 

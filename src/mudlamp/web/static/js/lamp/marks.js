@@ -21,8 +21,9 @@ export function rings(ctx, state, view, tone) {
   ctx.setLineDash([1.5, 4]);
   ctx.font = "600 16px Atkinson, sans-serif";
   for (let ft = step; ft <= reachFt + 0.1; ft += step) {
-    const level = view.flat ? 0 : state.tilt_rad - Math.PI / 2;
-    const [right, ringTop] = toPage(view, ...placeOf(state, ft * FOOT, level));
+    // Seen from above the figure stands under the ring's end, beside the fan: in it, it would hide what is straight ahead.
+    const level = view.flat ? state.fan_rad / 2 : state.tilt_rad - Math.PI / 2;
+    const [right, end] = toPage(view, ...placeOf(state, ft * FOOT, level));
     ctx.save();
     if (!view.flat) {
       ctx.beginPath();
@@ -35,7 +36,7 @@ export function rings(ctx, state, view, tone) {
     ctx.restore();
     ctx.globalAlpha = 1;
     ctx.textAlign = right > view.width - 22 ? "right" : "center";
-    if (right < view.width - 4) ctx.fillText(`${ft} ft`, right, view.flat ? Math.max(ringTop - 4, 15) : 15);
+    if (right < view.width - 4) ctx.fillText(`${ft} ft`, right, view.flat ? end + 18 : 15);
     ctx.globalAlpha = 0.75;
   }
   ctx.restore();
