@@ -8,7 +8,7 @@ from mudlamp.core.tracking.classify import KINDS
 from mudlamp.core.tracking.context import FAR_M, SUREST
 from mudlamp.core.tracking.learned import Learned
 from mudlamp.core.tracking.lure_choice import by_look
-from mudlamp.core.tracking.lure_context import LURE_CONTEXT, leads_of, lure_context_of, with_lure
+from mudlamp.core.tracking.lure_context import LURE_CONTEXT, log_odds_of, lure_context_of, with_lure
 from mudlamp.core.tracking.telling import KindTeller
 from mudlamp.core.tracking.track import Kind
 from mudlamp.core.tracking.traits import TRAITS, gaps_to
@@ -72,7 +72,7 @@ def test_a_fish_that_comes_for_it_closes_in_and_wood_does_not_count():
 
 
 def test_leads_are_never_too_sure():
-    assert leads_of(np.array([[1.0, 0.0, 0.5, 0.2]]))[0] == pytest.approx([SUREST, -SUREST, 0.0, math.log(0.25)])
+    assert log_odds_of(np.array([[1.0, 0.0, 0.5, 0.2]]))[0] == pytest.approx([SUREST, -SUREST, 0.0, math.log(0.25)])
 
 
 def test_what_the_lure_leaves_is_parted_as_before():

@@ -52,7 +52,7 @@ _OTHERS = [KINDS.index(kind) for kind in (Kind.FISH, Kind.BAIT, Kind.COVER)]
 _COLUMNS = [TRAITS.index(trait) for trait in LOOKS]
 
 
-def leads_of(odds: FloatArray) -> FloatArray:
+def log_odds_of(odds: FloatArray) -> FloatArray:
     """Return the logarithms of odds (N, K) of each kind against all else, no surer than SUREST."""
     least = 1.0 / (1.0 + np.exp(SUREST))
     shares = np.clip(odds, least, 1.0 - least)
@@ -67,7 +67,7 @@ def lure_context_of(
 
     and their own odds (N, K), under a standing fan.
     """
-    leads = leads_of(odds)
+    leads = log_odds_of(odds)
     for track, lead in zip(due, leads[:, _LURE].tolist(), strict=True):
         track.lure_lead = lead
     state = np.array([track.state for track in due])
