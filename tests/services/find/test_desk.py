@@ -32,7 +32,7 @@ def desk(engine, tmp_path):
     voyages.end_all()
 
 
-def _until(condition, seconds=30.0):
+def _until(condition, seconds=180.0):
     end = time.monotonic() + seconds
     while not condition():
         assert time.monotonic() < end, "it took too long"
