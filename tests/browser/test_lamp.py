@@ -121,7 +121,7 @@ def test_an_angler_throws_at_a_fish_and_finds_its_answer_in_the_log(page, site):
     assert page.problems == []
 
 
-def test_controls_change_the_picture_and_say_so_quickly(page, site):
+def test_controls_change_the_picture_and_say_so(page, site):
     opened(page, site)
     page.locator("input[name=gain]").fill("30")
     page.wait_for_timeout(1500)
