@@ -32,7 +32,8 @@ def admin_url() -> str:
 
 
 def _database(admin_url: str, name: str) -> str:
-    return admin_url.rpartition("/")[0] + f"/{name}"
+    # Beside other tests a connection may take longer than the application gives it.
+    return admin_url.rpartition("/")[0] + f"/{name}?connect_timeout=60"
 
 
 def _run(admin_url: str, *statements: str) -> None:

@@ -7,8 +7,15 @@ from playwright.sync_api import sync_playwright
 
 from mudlamp.cli.browser import CHROMIUM, FLAGS
 from tests.faults.conftest import Served, private
+from tests.patience import PATIENCE_S
 
 __all__ = ["private"]
+
+
+def patient(context):
+    """A browser's context that waits as long as a busy machine needs."""
+    context.set_default_timeout(1000 * PATIENCE_S)
+    return context
 
 
 @pytest.fixture(scope="module")
@@ -33,9 +40,7 @@ def chromium():
 
 @pytest.fixture
 def page(chromium, site):
-    context = chromium.new_context(viewport={"width": 1280, "height": 800})
-    # What a busy machine needs: only what fails waits so long.
-    context.set_default_timeout(120_000)
+    context = patient(chromium.new_context(viewport={"width": 1280, "height": 800}))
     found = context.new_page()
     found.problems = []
     found.on("pageerror", lambda error: found.problems.append(str(error)))

@@ -54,7 +54,7 @@ def test_two_set_ups_of_the_same_pings_stand_side_by_side_with_their_difference(
     # Another fan would be other pings: it is refused with the reason, and the control goes back.
     page.locator('label:has(input[name=fan][value="flat"])').click()
     until(page, "/the same pings/.test(document.getElementById('hand').textContent)")
-    until(page, "document.querySelector('input[name=fan]:checked').value === 'ahead'", 5)
+    until(page, "document.querySelector('input[name=fan]:checked').value === 'ahead'")
     page.click('[data-twin="swap"]')
     until(page, "document.querySelector('input[name=quieting_pings]').value === '0'")
     page.locator("#sides label", has_text="Set-up A").click()
@@ -78,7 +78,7 @@ def test_what_a_hard_cut_erases_is_counted_and_one_press_brings_it_back(page, si
     )
     page.click('[data-bench="truth"]')
     assert page.locator('[data-bench="truth"]').get_attribute("aria-pressed") == "true"
-    until(page, "!document.getElementById('remedy').hidden && !document.getElementById('remedy').disabled", 90)
+    until(page, "!document.getElementById('remedy').hidden && !document.getElementById('remedy').disabled")
     before = page.locator("#hidden").inner_text()
     page.click("#remedy")
     until(page, f"document.getElementById('hidden').textContent !== {json.dumps(before)}")
@@ -135,7 +135,7 @@ def test_holding_on_a_mark_looks_closer_and_throws_nothing(page, site):
     y = 120 + (fish["other_m"] / 0.3048 - down_1) * 210 / (down_2 - down_1)
     hovered(page, x, y)
     page.mouse.down()
-    until(page, "!document.getElementById('loupe').hidden", 5)
+    until(page, "!document.getElementById('loupe').hidden")
     page.wait_for_timeout(300)
     colors = """(() => { const c = document.getElementById('loupe');
         return new Set(c.getContext('2d').getImageData(0, 0, c.width, c.height).data).size; })()"""
@@ -150,14 +150,14 @@ def test_a_control_says_what_it_gives_takes_and_costs_now(page, site):
     opened(page, site)
     until(page, "document.querySelectorAll('#readings .reading').length === 6")
     page.click('[data-explain="near_cut_db"]')
-    until(page, "/\\d/.test(document.querySelector('[data-price=near_cut_db]').textContent)", 30)
+    until(page, "/\\d/.test(document.querySelector('[data-price=near_cut_db]').textContent)")
     about = page.locator("#about-near_cut_db")
     assert "Gives:" in about.inner_text()
     assert "Takes:" in about.inner_text()
     page.keyboard.press("Escape")
     page.click('[data-explain="gain"]')
     page.locator('[data-auto="gain"]').click()
-    until(page, "document.querySelector('[data-why=gain]').textContent.length > 20", 30)
+    until(page, "document.querySelector('[data-why=gain]').textContent.length > 20")
     assert page.problems == []
 
 

@@ -41,7 +41,7 @@ def test_from_a_plan_to_the_same_school_under_the_live_fan(page, site):
         [[x - 60.0, y + 12.0], [x + 30.0, y + 12.0]],
     )
     page.click('[data-pace="8"]')
-    until(page, f"fetch('/api/v1/find/search').then((one) => one.json()).then((one) => one.x_m > {x + 12.0})", 150.0)
+    until(page, f"fetch('/api/v1/find/search').then((one) => one.json()).then((one) => one.x_m > {x + 12.0})")
     page.click('[data-pace="0"]')
     until(page, 'document.querySelector(\'[data-pace="0"]\').getAttribute("aria-pressed") === "true"')
     # Both pictures are drawn: many inks in each.
@@ -107,7 +107,7 @@ def test_a_boat_that_comes_to_the_shore_stops_and_says_so(page, site):
     page.locator("#speed").fill("8")
     page.click('[data-pace="8"]')
     # A slow machine goes at less than eight times the pace.
-    until(page, "document.getElementById('now').textContent.includes('the shore is right ahead')", 300.0)
+    until(page, "document.getElementById('now').textContent.includes('the shore is right ahead')")
     assert "Lay another path" in page.inner_text("#now")
 
 

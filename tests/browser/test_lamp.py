@@ -8,6 +8,9 @@ import pytest
 from axe_playwright_python.sync_playwright import Axe
 from playwright.sync_api import Error
 
+from tests.browser.conftest import patient
+from tests.patience import PATIENCE_S
+
 STARTED = '[data-line="up"]'
 
 
@@ -31,17 +34,17 @@ def ink_on_water(page):
     )
 
 
-def until(page, script, seconds=120.0):
+def until(page, script):
     """Wait until a script is true; the page's own content policy forbids the driver's usual way."""
-    deadline = time.monotonic() + seconds
+    deadline = time.monotonic() + PATIENCE_S
     while not _true(page, script):
         assert time.monotonic() < deadline, script
         page.wait_for_timeout(100)
 
 
-def again_until(page, act, script, seconds=90.0):
+def again_until(page, act, script):
     """Do what an angler does until it takes: a fish may be lost, or none be followed, at the very instant of it."""
-    deadline = time.monotonic() + seconds
+    deadline = time.monotonic() + PATIENCE_S
     while time.monotonic() < deadline:
         act()
         for _ in range(40):
@@ -60,7 +63,7 @@ def throw_at_fish(page):
 def in_water(page, said, seconds):
     """Wait for so long in the water's own time, which goes slower than the clock on a busy machine."""
     began = said["tracks"]["time_s"]
-    deadline = time.monotonic() + 20.0 * seconds + 20.0
+    deadline = time.monotonic() + 20.0 * seconds + PATIENCE_S
     while said["tracks"]["time_s"] < began + seconds:
         assert time.monotonic() < deadline, "the water stands still"
         page.wait_for_timeout(50)
@@ -124,10 +127,14 @@ def test_an_angler_throws_at_a_fish_and_finds_its_answer_in_the_log(page, site):
 def test_controls_change_the_picture_and_say_so(page, site):
     opened(page, site)
     page.locator("input[name=gain]").fill("30")
-    page.wait_for_timeout(1500)
+    until(page, "document.querySelector('[data-value=gain] b').textContent === '30'")
+    page.wait_for_timeout(2500)
     dim = ink_on_water(page)
     page.locator("input[name=gain]").fill("90")
-    page.wait_for_timeout(1500)
+    for _ in range(100):
+        page.wait_for_timeout(500)
+        if ink_on_water(page) > 2 * dim:
+            break
     assert ink_on_water(page) > 2 * dim
     assert page.locator('[data-value="gain"] b').inner_text() == "90"
     page.locator("input[name=quieting_pings]").fill("3")
@@ -179,11 +186,11 @@ def test_the_line_says_when_the_application_is_gone(chromium, private, tmp_path)
     from tests.faults.conftest import Served
 
     served = Served(private.url("mudlamp"), tmp_path)
-    page = chromium.new_context().new_page()
+    page = patient(chromium.new_context()).new_page()
     page.goto(served.address)
-    page.wait_for_selector(STARTED, timeout=30_000)
+    page.wait_for_selector(STARTED)
     served.stop()
-    page.wait_for_selector('[data-line="down"]', timeout=20_000)
+    page.wait_for_selector('[data-line="down"]')
     assert "Retrying" in page.locator("#veil").inner_text()
     page.context.close()
 
@@ -200,7 +207,7 @@ def test_pages_meet_the_accessibility_rules(page, site, path, theme):
 
 def test_both_themes_and_the_phone_fit_without_a_sideways_scroll(chromium, site):
     for width, height in ((1280, 800), (390, 844)):
-        context = chromium.new_context(viewport={"width": width, "height": height})
+        context = patient(chromium.new_context(viewport={"width": width, "height": height}))
         page = context.new_page()
         for path in ("/", "/log?demo=true", "/status"):
             page.goto(site.address + path)
@@ -210,11 +217,11 @@ def test_both_themes_and_the_phone_fit_without_a_sideways_scroll(chromium, site)
 
 
 def test_the_log_opens_on_the_demos_trips_on_the_anglers_clock(chromium, site):
-    context = chromium.new_context(timezone_id="America/Chicago", viewport={"width": 390, "height": 844})
+    context = patient(chromium.new_context(timezone_id="America/Chicago", viewport={"width": 390, "height": 844}))
     page = context.new_page()
     page.goto(site.address + "/log")
     # The demo loads beside the page, one trip after the other; the first page tells the browser's zone to the next.
-    deadline = time.monotonic() + 180.0
+    deadline = time.monotonic() + PATIENCE_S
     while not page.get_by_text("Gray and on").count():
         assert time.monotonic() < deadline
         page.wait_for_timeout(500)
@@ -254,12 +261,12 @@ def heard(page):
 
 def jig_in_water(page, said):
     """Wait for truth that holds the jig: the script takes it out of the water between throws."""
-    for _ in range(600):
+    for _ in range(10 * int(PATIENCE_S)):
         rows = [row for row in said.get("tracks", {}).get("truth", []) if row["kind"] == "lure"]
         if rows:
             return rows[0]
         page.wait_for_timeout(100)
-    raise AssertionError("no truth held the jig for a minute")
+    raise AssertionError("no truth held the jig")
 
 
 def stands_still_with_jig(page, said):
@@ -279,7 +286,6 @@ def stands_still_with_jig(page, said):
 def test_a_newcomer_is_shown_five_scenes_by_clicks_alone(page, site):
     said = heard(page)
     opened(page, site)
-    started = time.monotonic()
     assert "New here?" in page.locator("#tour").inner_text()
     page.click("#tour-next")
     # Which dot is your jig? A tap on it is right; it is no cast.
@@ -309,12 +315,11 @@ def test_a_newcomer_is_shown_five_scenes_by_clicks_alone(page, site):
     until(page, "document.querySelector('input[name=aim_deg]').value === '0'")
     # The throw, and what comes of it, named.
     page.click("#tour-act")
-    until(page, "document.getElementById('tour').dataset.done === 'answer'", 180.0)
+    until(page, "document.getElementById('tour').dataset.done === 'answer'")
     assert re.search(r"Fish [A-Z]\d* [a-z ]+\. Every answer", page.locator("#tour-text").inner_text())
     page.click("#tour-next")
     page.click("#tour-act")
     page.wait_for_url("**/tune")
-    assert time.monotonic() - started < 300.0
     # Once is enough.
     page.goto(site.address)
     page.wait_for_selector(STARTED)
@@ -404,16 +409,16 @@ def test_a_session_that_dies_offers_to_start_again_and_does_so_in_place(chromium
 
     served = Served(private.url("mudlamp"), tmp_path)
     try:
-        page = chromium.new_context().new_page()
+        page = patient(chromium.new_context()).new_page()
         opened(page, served)
         page.locator("input[name=reach_ft]").fill("30")
         page.wait_for_timeout(1500)
         page.evaluate("window.here = true")
         os.kill(session_process(served, None), signal.SIGKILL)
-        page.wait_for_selector("#again:visible", timeout=20_000)
+        page.wait_for_selector("#again:visible")
         assert "This session has stopped" in page.locator("#veil").inner_text()
         page.locator("#again").click()
-        page.wait_for_selector('[data-line="up"]', timeout=20_000)
+        page.wait_for_selector('[data-line="up"]')
         until(page, "document.querySelector('[data-value=reach_ft] b').textContent === '30'")
         # The page itself stayed.
         assert page.evaluate("window.here") is True

@@ -6,6 +6,7 @@ import uuid
 import pytest
 from PIL import Image
 
+from tests.browser.conftest import patient
 from tests.browser.test_lamp import again_until, axe, heard, opened, pull, throw_at_fish, until
 from tests.conftest import _database, _run
 from tests.faults.conftest import Served
@@ -157,7 +158,7 @@ def test_a_trip_is_planned_fished_logged_reviewed_taken_along_and_read_back(page
 
 
 def test_a_strangers_sheet_is_brought_in_with_one_thumb(chromium, site):
-    context = chromium.new_context(viewport={"width": 390, "height": 844})
+    context = patient(chromium.new_context(viewport={"width": 390, "height": 844}))
     page = context.new_page()
     page.goto(f"{site.address}/log/keep")
     page.set_input_files(

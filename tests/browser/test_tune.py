@@ -13,8 +13,8 @@ OWN_VOICE = """() => {
 }"""
 
 
-def there(page, selector, seconds=60.0):
-    until(page, f"document.querySelectorAll({selector!r}).length > 0", seconds)
+def there(page, selector):
+    until(page, f"document.querySelectorAll({selector!r}).length > 0")
 
 
 def ask(page, site, **answers):

@@ -7,12 +7,12 @@ import secrets
 import socket
 import subprocess
 import sys
-import time
 from pathlib import Path
 
 import pytest
 
 from launcher import cluster
+from tests.patience import PATIENCE_S, until
 
 ROOT = Path(__file__).resolve().parents[2]
 
@@ -59,18 +59,12 @@ class Served:
         self._wait()
 
     def _wait(self):
-        deadline = time.monotonic() + 60
-        while time.monotonic() < deadline:
-            if self.health():
-                return
-            if self.process.poll() is not None:
-                break
-            time.sleep(0.1)
-        raise AssertionError(f"did not serve: {Path(self.log.name).read_text()[-800:]}")
+        until(lambda: self.health() or self.process.poll() is not None, every_s=0.1)
+        assert self.process.poll() is None, f"did not serve: {Path(self.log.name).read_text()[-800:]}"
 
     def health(self):
         """What it says of itself; nothing where it does not answer."""
-        with contextlib.closing(http.client.HTTPConnection("127.0.0.1", self.plain_port, timeout=2)) as line:
+        with contextlib.closing(http.client.HTTPConnection("127.0.0.1", self.plain_port, timeout=20)) as line:
             try:
                 line.request("GET", "/healthz")
                 return line.getresponse().read()
@@ -79,17 +73,12 @@ class Served:
 
     def await_database(self):
         """Wait until the application knows that its database answers."""
-        deadline = time.monotonic() + 10
-        while time.monotonic() < deadline:
-            if b'"database":true' in self.health():
-                return
-            time.sleep(0.05)
-        raise AssertionError("the database did not come back")
+        until(lambda: b'"database":true' in self.health(), "the database did not come back")
 
     def stop(self):
         if self.process.poll() is None:
             self.process.terminate()
-            self.process.wait(12)
+            self.process.wait(PATIENCE_S)
         self.log.close()
 
 

@@ -30,7 +30,6 @@ from tests.web.conftest import HOST, Client
 from tests.web.test_ownership import FORM, KEYS, things  # noqa: F401 - a fixture
 
 LEAST = 20
-SLOWEST_S = 15.0
 quick = settings(max_examples=LEAST, deadline=None, database=None, suppress_health_check=list(HealthCheck))
 
 ODD_NUMBERS = [0, -1, 1, 2**63, -(2**63) - 1, 2**64, 10**400, 1e308, -1e308, 5e-324, 0.1]
@@ -144,13 +143,11 @@ class Asking:
         self.count = Counter()
 
     def __call__(self, route, method, path, **options):
-        begun = time.monotonic()
         headers = {"Origin": HOST} | options.pop("headers", {})
         answer = self.client.call(method, path, headers=headers, **options)
         self.count[method, route.path] += 1
         assert answer.status_code != 500, (method, path, options, answer.text[:300])
         assert "Traceback" not in answer.text
-        assert time.monotonic() - begun < SLOWEST_S, (method, path)
 
 
 def test_no_body_whatever_it_is_breaks_a_route(client, things):  # noqa: F811
@@ -340,7 +337,7 @@ def test_no_command_ends_a_session(sessions, viewer):  # noqa: F811
     for message in ({"type": "twin", "do": "off"}, {"type": "pace", "pace": "run"}, {"type": "set", "seq": 424242, "values": {"gain": 47}}):
         while not session.command(parse_command(orjson.dumps(message))):
             time.sleep(0.02)
-    viewer.read(lambda v: any(424242 in one["acknowledged"] for one in v.of("state")), seconds=30.0)
+    viewer.read(lambda v: any(424242 in one["acknowledged"] for one in v.of("state")))
     assert viewer.of("state")[-1]["panes"][0]["controls"]["gain"] == 47
     assert not session.ended
     assert set(count) == set(COMMANDS)

@@ -15,6 +15,7 @@ from launcher import cluster
 from mudlamp.store.database import connect
 from tests.faults.conftest import Served
 from tests.faults.test_faults import kill_postmaster
+from tests.patience import PATIENCE_S, until
 
 WRITES, WRITERS = 1000, 4
 HEADERS = {"Content-Type": "application/json"}
@@ -50,7 +51,7 @@ class Writing:
                 self.acknowledged.append(key)
 
     def _post(self, body):
-        line = http.client.HTTPConnection("127.0.0.1", self.served.port, timeout=20)
+        line = http.client.HTTPConnection("127.0.0.1", self.served.port, timeout=PATIENCE_S)
         try:
             line.request("POST", "/api/v1/boat/entries", body, HEADERS | {"Origin": self.served.address, "Cookie": self.cookie})
             answer = line.getresponse()
@@ -61,16 +62,13 @@ class Writing:
         finally:
             line.close()
 
-    def until(self, count):
-        deadline = time.monotonic() + 120
-        while len(self.acknowledged) < count:
-            assert time.monotonic() < deadline, len(self.acknowledged)
-            time.sleep(0.01)
+    def written(self, count):
+        until(lambda: len(self.acknowledged) >= count, lambda: len(self.acknowledged), every_s=0.01)
 
 
 def test_every_acknowledged_write_is_there_once(private, tmp_path):
     served = Served(private.url("kill"), tmp_path)
-    line = http.client.HTTPConnection("127.0.0.1", served.port, timeout=20)
+    line = http.client.HTTPConnection("127.0.0.1", served.port, timeout=PATIENCE_S)
     line.request("GET", "/log")
     answer = line.getresponse()
     answer.read()
@@ -81,7 +79,7 @@ def test_every_acknowledged_write_is_there_once(private, tmp_path):
     for thread in writing.threads:
         thread.start()
     # The application first, while it writes; another takes its place on the same port.
-    writing.until(int(when.integers(150, 300)))
+    writing.written(int(when.integers(150, 300)))
     os.kill(served.process.pid, signal.SIGKILL)
     served.process.wait()
     served.log.close()
@@ -89,13 +87,13 @@ def test_every_acknowledged_write_is_there_once(private, tmp_path):
     again = Served(private.url("kill"), tmp_path)
     writing.served = again
     # Then the database.
-    writing.until(int(when.integers(500, 700)))
+    writing.written(int(when.integers(500, 700)))
     kill_postmaster(private)
     time.sleep(0.3)
     late = set(writing.acknowledged)
     cluster.ensure_running(private)
     for thread in writing.threads:
-        thread.join(timeout=180)
+        thread.join(timeout=PATIENCE_S)
         assert not thread.is_alive()
     engine = connect(private.url("kill"))
     with engine.connect() as connection:

@@ -12,6 +12,7 @@ import pytest
 
 from launcher import __main__ as launcher_main
 from launcher import cluster, debian, environment, places, serving
+from tests.patience import PATIENCE_S, until
 
 ROOT = Path(__file__).resolve().parents[2]
 
@@ -44,7 +45,7 @@ def start_up(clone, *words):
         )
 
 
-def answers(port, seconds=60.0):
+def answers(port, seconds=PATIENCE_S):
     deadline = time.monotonic() + seconds
     while time.monotonic() < deadline:
         try:
@@ -77,7 +78,9 @@ def test_a_port_in_use_is_told(tmp_path):
         taken.bind(("127.0.0.1", 0))
         taken.listen()
         port = taken.getsockname()[1]
-        done = subprocess.run([str(ROOT / "lamp"), "up", "--port", str(port)], capture_output=True, text=True, check=False, timeout=60)
+        done = subprocess.run(
+            [str(ROOT / "lamp"), "up", "--port", str(port)], capture_output=True, text=True, check=False, timeout=PATIENCE_S
+        )
     assert done.returncode == 2
     assert "another './lamp up' is already running" in done.stderr or f"--port {port} on 127.0.0.1 cannot be used" in done.stderr
 
@@ -151,16 +154,14 @@ def test_up_serves_and_one_signal_stops_all_that_it_started(clone, number):
     try:
         assert answers(port), (clone / "up.log").read_text()[-800:]
         second = subprocess.run(
-            [str(clone / "lamp"), "up", "--port", str(free_port())], capture_output=True, text=True, check=False, timeout=30
+            [str(clone / "lamp"), "up", "--port", str(free_port())], capture_output=True, text=True, check=False, timeout=PATIENCE_S
         )
         assert second.returncode == 2
         assert "already running" in second.stderr
         home = cluster.at(clone / ".run" / "pg")
         assert cluster._postmaster_pid(home)
-        began = time.monotonic()
         process.send_signal(number)
-        process.wait(12)
-        assert time.monotonic() - began < 10.0
+        process.wait(PATIENCE_S)
         assert not answers(port, seconds=0.5)
         assert cluster._postmaster_pid(home) is None
     finally:
@@ -180,13 +181,6 @@ def served_pid(process):
             if parent == process.pid and b"mudlamp.cli" in command:
                 return int(path.name)
     return None
-
-
-def until(true, seconds=40.0):
-    deadline = time.monotonic() + seconds
-    while not true():
-        assert time.monotonic() < deadline
-        time.sleep(0.1)
 
 
 def test_an_application_that_dies_or_hangs_is_started_again_and_said(clone):
@@ -218,11 +212,13 @@ def test_an_application_that_dies_or_hangs_is_started_again_and_said(clone):
     finally:
         if process.poll() is None:
             process.terminate()
-            process.wait(15)
+            process.wait(PATIENCE_S)
 
 
 def test_other_machines_are_not_let_in_yet():
-    done = subprocess.run([str(ROOT / "lamp"), "up", "--host", "192.0.2.1"], capture_output=True, text=True, check=False, timeout=30)
+    done = subprocess.run(
+        [str(ROOT / "lamp"), "up", "--host", "192.0.2.1"], capture_output=True, text=True, check=False, timeout=PATIENCE_S
+    )
     assert (done.returncode, done.stdout) == (2, "")
     assert done.stderr.startswith("lamp: --host is 192.0.2.1: it must be one of 127.0.0.1, localhost, ::1")
 

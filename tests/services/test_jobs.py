@@ -6,6 +6,7 @@ import pytest
 
 from mudlamp.core.errors import DomainError, UnavailableError
 from mudlamp.services.jobs import AT_ONCE, Jobs, JobState, Turnstile, WorkedOut
+from tests.patience import PATIENCE_S, until
 
 
 @pytest.fixture
@@ -15,19 +16,12 @@ def jobs():
     found.end_all()
 
 
-def until(true):
-    deadline = time.monotonic() + 10
-    while not true():
-        assert time.monotonic() < deadline
-        time.sleep(0.01)
-
-
 def test_one_client_cannot_keep_others_from_their_turn(jobs):
     go, order = threading.Event(), []
 
     def work(name):
         def done(_job):
-            go.wait(10)
+            go.wait(PATIENCE_S)
             order.append(name)
             return name
 
@@ -53,7 +47,7 @@ def test_a_free_place_goes_to_who_has_the_fewest_running(jobs):
     def work(name):
         def done(_job):
             started.append(name)
-            gates[name].wait(10)
+            gates[name].wait(PATIENCE_S)
             return name
 
         return done
@@ -75,7 +69,7 @@ def test_equal_work_of_a_client_is_one_job(jobs):
     go, client = threading.Event(), uuid.uuid4()
 
     def work(_job):
-        go.wait(10)
+        go.wait(PATIENCE_S)
         return "done"
 
     first = jobs.start(client, "match", work, same=("match", 1))
@@ -103,7 +97,7 @@ def test_equal_questions_are_worked_out_once_and_a_failure_is_not_remembered(job
     for one in asking:
         one.start()
     for one in asking:
-        one.join(10)
+        one.join(PATIENCE_S)
     assert heard == [42] * 6
     assert len(counted) == 1
 
@@ -121,7 +115,7 @@ def test_a_turnstile_lets_a_few_wait_and_turns_the_others_away():
     def go_through():
         with door.through():
             inside.append(1)
-            go.wait(10)
+            go.wait(PATIENCE_S)
 
     going = [threading.Thread(target=go_through) for _ in range(3)]
     for one in going:
@@ -132,6 +126,6 @@ def test_a_turnstile_lets_a_few_wait_and_turns_the_others_away():
     assert len(inside) == 1
     go.set()
     for one in going:
-        one.join(10)
+        one.join(PATIENCE_S)
     with door.through():
         assert len(inside) == 3

@@ -1,6 +1,5 @@
 import multiprocessing
 import threading
-import time
 
 import pytest
 
@@ -41,13 +40,11 @@ def test_messages_arrive_in_order_and_of_pictures_the_newest(pipe):
 def test_nobody_waits_for_an_end_that_does_not_read(pipe):
     near, _far = pipe
     box = Outbox(near, slot_of=line.slot_of, name="test")
-    start = time.monotonic()
     taken = 0
     while box.put(text(taken), wait_s=0.2):
         taken += 1
     # What is in the pipe already has left the box.
     assert MOST_WAITING <= taken < 2 * MOST_WAITING
-    assert time.monotonic() - start < 4.0
     assert not box.put(text(0))
     # What has a slot always finds room.
     assert box.put(line.Stages({}, 0))

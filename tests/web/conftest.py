@@ -8,6 +8,7 @@ import pytest
 from mudlamp.services.house import house_on
 from mudlamp.services.settings import read_settings
 from mudlamp.web.app import make_app
+from tests.patience import until
 
 HOST = "http://127.0.0.1"
 
@@ -45,6 +46,15 @@ class Client:
 
     def post(self, path, *, headers=None, **options):
         return self.call("POST", path, headers={"Origin": HOST} | (headers or {}), **options)
+
+    def done(self, job):
+        """How a job stands once it is over."""
+
+        def over():
+            found = self.get(f"/api/v1/jobs/{job['id']}").json()
+            return found if found["state"] not in ("waiting", "running") else None
+
+        return until(over, every_s=0.1)
 
 
 @pytest.fixture

@@ -7,6 +7,7 @@ import pytest
 
 from mudlamp.store import cards
 from mudlamp.store import rigs as rig_store
+from tests.patience import PATIENCE_S
 
 FIVE = {"technique": "pitch", "target": "crappie", "depth_ft": "20", "clarity": "stained", "bottom": "sand", "style": "balanced"}
 HTMX = {"HX-Request": "true"}
@@ -25,7 +26,7 @@ def made_rig(client, name="boat"):
 
 def followed(client, path):
     """Start long work and follow it to its end; return the last answer."""
-    answer, deadline = client.post(path, headers=HTMX), time.monotonic() + 60.0
+    answer, deadline = client.post(path, headers=HTMX), time.monotonic() + PATIENCE_S
     while "hx-retarget" not in answer.headers:
         assert time.monotonic() < deadline
         step = re.search(r'hx-get="([^"]+job=[^"]+)"', answer.text)[1].replace("&amp;", "&")
@@ -282,7 +283,7 @@ def test_own_words_are_matched_on_the_water_and_printed_beside_ours(client):
     assert "Compute both" in told
     started = client.post(f"/rig/{rig}/match", headers=HTMX)
     step = re.search(r'hx-post="([^"]+)"', started.text)[1].replace("&amp;", "&")
-    deadline = time.monotonic() + 60.0
+    deadline = time.monotonic() + PATIENCE_S
     while "hx-retarget" not in (answer := client.post(step, headers=HTMX)).headers:
         assert time.monotonic() < deadline
         time.sleep(0.05)

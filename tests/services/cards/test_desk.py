@@ -1,6 +1,5 @@
 import datetime as dt
 import math
-import time
 import uuid
 from dataclasses import replace
 
@@ -34,6 +33,7 @@ from mudlamp.store.database import work
 from mudlamp.store.log import remember_angler
 from mudlamp.store.models import CardRow
 from mudlamp.store.scope import EVERYBODY
+from tests.patience import until
 
 NOW = dt.datetime(2026, 5, 1, 18, 0, tzinfo=dt.UTC)
 FIVE = {"technique": "pitch", "target": "crappie", "depth_ft": "20", "clarity": "stained", "bottom": "sand"}
@@ -57,10 +57,7 @@ def asked(cards, answers=FIVE, *, before=None, now=NOW, style=Style.BALANCED):
 
 
 def finish(job):
-    deadline = time.monotonic() + 60.0
-    while not job.over:
-        assert time.monotonic() < deadline
-        time.sleep(0.02)
+    until(lambda: job.over)
     return job.view()
 
 

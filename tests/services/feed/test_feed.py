@@ -4,7 +4,6 @@ import asyncio
 import datetime as dt
 import socket
 import threading
-import time
 
 import numpy as np
 import pytest
@@ -16,6 +15,7 @@ from mudlamp.services.feed.noting import TripNotes
 from mudlamp.services.feed.talker import middle_of, said_at, talk
 from mudlamp.services.find.waters import DEMO, from_earth, reach_named
 from mudlamp.services.trips.track import gone_m
+from tests.patience import until
 from tests.services.trips.conftest import OWNER, Desks
 
 
@@ -30,13 +30,6 @@ def free_port():
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         return probe.getsockname()[1]
-
-
-def until(true, seconds=20.0):
-    deadline = time.monotonic() + seconds
-    while not true():
-        assert time.monotonic() < deadline
-        time.sleep(0.02)
 
 
 def test_the_simulated_boat_is_heard_and_the_water_noted_on_the_trip_under_way(desks):

@@ -1,7 +1,6 @@
 """A search in its own process, through the desk: steered, watched, marked, and left for the live fan."""
 
 import datetime as dt
-import time
 import uuid
 from dataclasses import replace
 
@@ -20,6 +19,7 @@ from mudlamp.services.find.process import Voyage
 from mudlamp.services.find.spot_book import SpotBook
 from mudlamp.services.find.voyage import Voyages
 from mudlamp.services.find.waters import DEMO, reach_named
+from tests.patience import until
 
 NOW = dt.datetime(2026, 10, 24, 12, 0, tzinfo=dt.UTC)
 DEVICE, OWNER = uuid.UUID(int=1), uuid.UUID(int=2)
@@ -32,21 +32,14 @@ def desk(engine, tmp_path):
     voyages.end_all()
 
 
-def _until(condition, seconds=180.0):
-    end = time.monotonic() + seconds
-    while not condition():
-        assert time.monotonic() < end, "it took too long"
-        time.sleep(0.05)
-
-
 def _gone(desk, pings):
     """Push off, idle east for so many pings, stop the clock."""
     voyage = desk.push_off(DEVICE, seed=7)
     x, y = reach_named(DEMO).launch_m
     desk.steer(DEVICE, pace=8.0, path=[(x + 20.0, y), (x + 90.0, y)])
-    _until(lambda: desk.voyages.of_device(DEVICE).columns.count >= pings)
+    until(lambda: desk.voyages.of_device(DEVICE).columns.count >= pings)
     desk.steer(DEVICE, pace=0.0)
-    _until(lambda: voyage.state.pace == 0.0 and voyage.state.newest == voyage.columns.count - 1)
+    until(lambda: voyage.state.pace == 0.0 and voyage.state.newest == voyage.columns.count - 1)
     return voyage
 
 
@@ -73,7 +66,7 @@ def test_a_view_opened_anew_keeps_what_was_seen_at_the_reach_that_is_shown(desk)
     wide = next(view for view in voyage.state.views if view.kind is ViewKind.SIDE)
     desk.open_views(DEVICE, [ViewSetting(kind=ViewKind.SIDE, carrier_hz=800e3, reach_m=wide.reach_m / 2.0)])
     desk.steer(DEVICE, pace=8.0)
-    _until(lambda: voyage.columns.count >= before + 60)
+    until(lambda: voyage.columns.count >= before + 60)
     desk.steer(DEVICE, pace=0.0)
     old = desk.columns(DEVICE, ViewKind.SIDE, before - 30, before, {}).brightness
     # Half the Reach: a cell of the picture is half of one that was sounded.
@@ -143,7 +136,7 @@ def test_the_3d_view_makes_points_of_the_bottom_while_it_is_open(desk):
     x, y = reach_named(DEMO).launch_m
     desk.show_points(DEVICE, 18.0)
     desk.steer(DEVICE, pace=8.0, path=[(x + 60.0, y)])
-    _until(lambda: len(desk.points(DEVICE, 0)) > 400)
+    until(lambda: len(desk.points(DEVICE, 0)) > 400)
     desk.steer(DEVICE, pace=0.0)
     found = desk.points(DEVICE, 0)
     bottom = found[(found[:, 4] == 0.0) & (np.hypot(found[:, 0] - found[:, 0].mean(), found[:, 1] - found[:, 1].mean()) < 8.0)]
@@ -237,7 +230,7 @@ def test_the_longest_plan_can_be_followed(desk):
     asked = replace(plans.first_ask(reach_named(DEMO)), minutes=240.0)
     plan = desk.plan(DEVICE, asked)
     desk.steer(DEVICE, path=plan.path[1:])
-    _until(lambda: len(desk.voyages.of_device(DEVICE).state.path) > 200)
+    until(lambda: len(desk.voyages.of_device(DEVICE).state.path) > 200)
 
 
 def test_nobody_steers_without_a_search_and_the_fourth_at_once_is_told_so(desk):
@@ -252,7 +245,7 @@ def test_nobody_steers_without_a_search_and_the_fourth_at_once_is_told_so(desk):
 def test_a_search_that_died_says_so_and_a_new_one_can_be_had(desk):
     voyage = desk.push_off(DEVICE, seed=1)
     voyage._process.kill()
-    _until(lambda: voyage.ended)
+    until(lambda: voyage.ended)
     with pytest.raises(UnavailableError, match="has ended"):
         voyage.truth(0.0, 0.0, 5.0)
     assert desk.push_off(DEVICE, seed=2).key != voyage.key

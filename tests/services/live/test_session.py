@@ -43,6 +43,7 @@ from mudlamp.store.corrections import Corrected, corrected_tracks
 from mudlamp.store.database import work
 from mudlamp.store.models import TrackRow
 from mudlamp.store.scope import EVERYBODY
+from tests.patience import PATIENCE_S, until
 from tests.services.live.test_writer import shot_record
 
 TAPPED = Tapped(ahead_m=5.0, across_m=0.0, depth_m=None, kind="other", note="")
@@ -64,7 +65,7 @@ class Viewer:
         self.mailbox = Mailbox(self.loop)
         self.texts, self.frames = [], []
 
-    def read(self, until, seconds=20.0):
+    def read(self, until, seconds=PATIENCE_S):
         deadline = time.monotonic() + seconds
         while time.monotonic() < deadline:
             texts, frames = asyncio.run_coroutine_threadsafe(self.mailbox.fetch(), self.loop).result(seconds)
@@ -404,10 +405,7 @@ def test_the_minute_behind_a_landed_fish_is_kept_and_played_from_there(sessions,
         # It comes again as it ends, and is one fish still.
         session._take_record(shot)
         session._take_record(replace(shot, end_s=0.6))
-        deadline = time.monotonic() + 15
-        while any(not one.over for one in jobs._all.values()):
-            assert time.monotonic() < deadline
-            time.sleep(0.02)
+        until(lambda: all(one.over for one in jobs._all.values()))
         return library.all(owner)
 
     # Without a trip under way nothing is kept; nor of the demo's fish.
@@ -517,12 +515,12 @@ def test_those_who_ask_the_same_share_an_answer_and_too_many_are_turned_away(ses
     askers = [threading.Thread(target=ask) for _ in range(12)]
     for one in askers:
         one.start()
-    refused = [heard.get(timeout=5) for _ in range(4)]
+    refused = [heard.get(timeout=PATIENCE_S) for _ in range(4)]
     assert all("8 requests are waiting" in one for one in refused)
     assert len(session._asked) == 1
     os.kill(session._process.pid, signal.SIGCONT)
     for one in askers:
-        one.join(10)
+        one.join(PATIENCE_S)
     assert heard.qsize() == 8
 
 

@@ -1,6 +1,5 @@
 import datetime as dt
 import threading
-import time
 import uuid
 
 import pytest
@@ -15,6 +14,7 @@ from mudlamp.services.recordings.library import Library
 from mudlamp.services.recordings.minute import Minute
 from mudlamp.services.settings import read_settings
 from mudlamp.store import library as store
+from tests.patience import PATIENCE_S, until
 
 NOW = dt.datetime(2026, 11, 1, 12, 0, tzinfo=dt.UTC)
 
@@ -154,18 +154,16 @@ def test_a_cancelled_minute_leaves_no_file(library, pings, tmp_path):
     def work(job):
         def progress(share):
             started.set()
-            go.wait(5)
+            go.wait(PATIENCE_S)
             job.progress(share)
 
         return str(library.keep_minute(device, minute, name="never", source="simulated", progress=progress).id)
 
     job = jobs.start(device, "keep", work)
-    started.wait(5)
+    started.wait(PATIENCE_S)
     job.cancel()
     go.set()
-    deadline = time.monotonic() + 10
-    while not job.over and time.monotonic() < deadline:
-        time.sleep(0.02)
+    until(lambda: job.over)
     assert job.view().state is JobState.CANCELLED
     assert list((tmp_path / "recordings").iterdir()) == []
     assert library.all(device) == []
@@ -182,9 +180,7 @@ def test_a_job_tells_why_it_failed_and_belongs_to_its_browser():
         raise RuntimeError("boom")
 
     found = [jobs.start(device, "try", work) for work in (ours, a_fault, lambda job: "done")]
-    deadline = time.monotonic() + 10
-    while not all(job.over for job in found) and time.monotonic() < deadline:
-        time.sleep(0.02)
+    until(lambda: all(job.over for job in found))
     views = [job.view() for job in found]
     assert [view.state for view in views] == [JobState.FAILED, JobState.FAILED, JobState.DONE]
     assert (views[0].error, views[2].result) == ("the net is torn", "done")
