@@ -36,7 +36,7 @@ def connect(url: str) -> Engine:
         max_overflow=4,
         pool_timeout=2,
         connect_args={
-            "connect_timeout": int(make_url(url).query.get("connect_timeout", 3)),
+            "connect_timeout": int(str(make_url(url).query.get("connect_timeout", 3))),
             "options": "-c statement_timeout=15000 -c plan_cache_mode=force_custom_plan -c random_page_cost=1.1",
         },
     )
