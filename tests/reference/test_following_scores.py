@@ -37,7 +37,7 @@ def test_hota_falls_where_tracks_change_fish():
 
 
 def test_ours_and_the_library_s_ways_follow_the_same_echoes():
-    found = compare([load_scene("pear-tree")], seed=903, seconds=0.9)
+    found = compare([load_scene("pear-tree")], seed=903, seconds=0.6)
     row = found.scenes["pear-tree"]
     assert set(row) == {"ours", *Way}
     # The same echoes and the same lives: what differs is who gets which echo.

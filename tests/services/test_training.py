@@ -29,8 +29,9 @@ from mudlamp.services.training.samples import MOST_COVER, Samples
 def test_learning_gives_the_same_forest_again_and_takes_kept_samples(tmp_path, monkeypatch):
     for module, rounds in ((learning, 30), (contexts, 20), (networks, 2)):
         monkeypatch.setattr(module, "ROUNDS", rounds)
+    monkeypatch.setattr(contexts, "LURE_ROUNDS", 10)
     told = []
-    one, card = learning.learn(waters=4, seconds=3.0, folder=tmp_path, workers=2, progress=told.append)
+    one, card = learning.learn(waters=4, seconds=2.0, folder=tmp_path, workers=2, progress=told.append)
     assert told[-1] == 1.0
     # Four, half as many with all species as often, one begun later, two of kinds left out; one of the four, and what is like it, is kept aside.
     assert 4 <= card.learned_waters + card.judged_waters <= 8
@@ -50,7 +51,7 @@ def test_learning_gives_the_same_forest_again_and_takes_kept_samples(tmp_path, m
     # Context takes its time, and is learned again below.
     monkeypatch.setattr(learning, "_in_context", lambda *_, **__: (one.context, one.lure, card.context))
     monkeypatch.setattr(learning, "_in_flat", lambda *_, **__: (one.flat, card.flat))
-    two, again = learning.learn(waters=4, seconds=3.0, folder=tmp_path, workers=1)
+    two, again = learning.learn(waters=4, seconds=2.0, folder=tmp_path, workers=1)
     assert sorted(path.stat().st_mtime_ns for path in tmp_path.iterdir()) == kept
     assert again == card
     np.testing.assert_array_equal(one.kinds.forest.value, two.kinds.forest.value)
@@ -60,11 +61,12 @@ def test_learning_gives_the_same_forest_again_and_takes_kept_samples(tmp_path, m
     look = np.full((1, len(TRAITS)), 0.7)
     said = int(one.kinds.odds(look)[0].argmin())
     corrected = replace(samples(np.full(5, said)), traits=np.full((5, len(TRAITS)), 0.7, np.float32))
-    three, of_both = learning.learn(waters=4, seconds=3.0, folder=tmp_path, workers=1, corrections=[corrected])
+    three, of_both = learning.learn(waters=4, seconds=2.0, folder=tmp_path, workers=1, corrections=[corrected])
     assert of_both.corrected == 5
     assert three.kinds.odds(look)[0, said] > 2.0 * one.kinds.odds(look)[0, said]
     monkeypatch.undo()
     monkeypatch.setattr(contexts, "ROUNDS", 20)
+    monkeypatch.setattr(contexts, "LURE_ROUNDS", 10)
     # Context alone, on the kinds that are there, comes out the same; on kinds of other waters it is not learned.
     blank = replace(one, context=None, flat=None, lure=None)
     for only in ("context", "flat"):
