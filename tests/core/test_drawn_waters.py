@@ -1,5 +1,6 @@
 import re
-from dataclasses import fields
+from collections import defaultdict
+from dataclasses import fields, is_dataclass
 
 import numpy as np
 import pytest
@@ -8,7 +9,7 @@ from mudlamp.core.ping import Fan
 from mudlamp.core.scene.draw import draw_water
 from mudlamp.core.scene.kinds_of_water import DEPTHS_M, NEVER_LEARNED, WATER_KINDS, Stands
 from mudlamp.core.scene.world import World
-from mudlamp.formats.scene.file import parse_scene, scene_text
+from mudlamp.formats.scene.file import parse_scene, scene_text, stock_scenes
 from mudlamp.formats.scene.write import file_of
 from mudlamp.services.bench.following import HARD_M
 
@@ -45,6 +46,42 @@ def test_a_third_of_the_kinds_is_never_learned_on_one_flat_one_timber_one_dock_a
     assert len(NEVER_LEARNED) / len(WATER_KINDS) == pytest.approx(1 / 3, abs=0.05)
     assert any(kind.fan is Fan.FLAT for kind in NEVER_LEARNED)
     assert {Stands.TIMBER, Stands.DOCK} <= {kind.stands for kind in NEVER_LEARNED}
+
+
+def leaves(part, path=""):
+    """Every figure and word of a scene with where it stands: items of a list stand at one place, by what they are."""
+    if is_dataclass(part):
+        for field in fields(part):
+            yield from leaves(getattr(part, field.name), f"{path}.{field.name}")
+    elif isinstance(part, tuple):
+        for one in part:
+            yield from leaves(one, f"{path}[{type(one).__name__}]")
+    else:
+        yield path, part
+
+
+# What stock scenes teach beyond what anglers mostly meet: deep clear water, a big boat's wake, the longest float.
+BEYOND = {".bottom.depth_m", ".wakes[Wake].depth_m", ".cover[Float].length_m"}
+WORDS = {".name", ".title", ".teaches"}
+
+
+def test_nothing_stands_in_a_stock_scene_that_is_never_drawn(waters):
+    drawn = defaultdict(list)
+    for water in waters:
+        for path, value in leaves(water.scene):
+            drawn[path].append(value)
+    never = []
+    for scene in stock_scenes():
+        for path, value in leaves(scene):
+            if isinstance(value, float | int) and not isinstance(value, bool):
+                figures = [one for one in drawn[path] if isinstance(one, float | int)]
+                slack = 0.1 * (max(figures, default=0.0) - min(figures, default=0.0))
+                there = bool(figures) and min(figures) - slack <= value <= max(figures) + slack
+            else:
+                there = value in drawn[path]
+            if not there and path not in BEYOND | WORDS:
+                never.append((scene.name, path, value))
+    assert never == []
 
 
 def numbers(part):

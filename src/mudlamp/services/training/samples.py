@@ -17,6 +17,7 @@ from mudlamp.core.scene.truth import TruthRow
 from mudlamp.core.score.labels import labels_of
 from mudlamp.core.tracking.classify import KINDS
 from mudlamp.core.tracking.cuts import REACHES
+from mudlamp.core.tracking.track import Kind
 from mudlamp.core.tracking.tracker import Tracker
 from mudlamp.core.tracking.views import TrackView
 from mudlamp.heads.simulated import SimulatedHead
@@ -36,7 +37,7 @@ Labelled = tuple[FloatArray, int, int, bool, float, FloatArray]
 class Samples:
     """N samples: traits (N, F), kinds (N,) numbered as in KINDS, of fish the species (N,) numbered as in Species, whether its
 
-    side was seen (N,), and how long it is (N,) [m], not a number of what is none; `reaches` (N, len(REACHES)) is how far echoes reach.
+    side was seen (N,), and how long it is (N,) [m], not a number of what is none; `reaches` (N, len(REACHES)) is how far a fish's echoes reach.
     """
 
     traits: Float32Array
@@ -132,6 +133,7 @@ def labelled(tracker: Tracker, views: list[TrackView], truth: list[TruthRow]) ->
         row = label.row
         species = SPECIES.index(row.species) if row is not None and row.kind == "fish" and row.species is not None else -1
         length_m = math.nan if row is None or row.length_m is None else row.length_m
-        cuts = tracks[view.number].cuts
+        # Lengths are learned of fish alone.
+        cuts = tracks[view.number].cuts if label.kind is Kind.FISH else None
         reaches = np.full(len(REACHES), np.nan) if cuts is None else cuts.reaches()
         yield traits, KINDS.index(label.kind), species, bool(row is not None and row.side_on), length_m, reaches
