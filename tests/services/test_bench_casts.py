@@ -16,4 +16,4 @@ def test_lures_thrown_by_advice_arrive_far_more_often_than_without():
 
 
 def test_a_water_without_crappie_or_bass_in_reach_has_no_throws():
-    assert throws_on(1306) == []
+    assert throws_on(1301) == []

@@ -49,7 +49,7 @@ def test_scores_are_those_of_a_table_by_hand():
 
 
 def test_a_drawn_water_is_judged():
-    found = bench_classes(jobs_of([], [903, 906], seconds=6.0, drawn=True))
+    found = bench_classes(jobs_of([], [907, 916], seconds=6.0, drawn=True))
     assert found.tracks >= 1
     assert 0.0 <= found.macro_f1 <= 1.0
     assert 0.0 <= found.error <= 1.0

@@ -52,7 +52,13 @@ def learn_classes(learned: Sequence[Samples], aside: Sequence[Samples]) -> Class
     forest = forest_of(grow(own, classes, weights_of(classes), of=len(OF_FISH), rounds=ROUNDS, leaves=LEAVES))
     judged, true, _ = _all(aside)
     fitted = replace(forest, warmth=fitting_warmth(forest.sums(np.ascontiguousarray(judged[:, columns])), true, np.ones(len(true))))
-    return ClassForest(forest=fitted, typical=np.nanmedian(own, axis=0))
+    return ClassForest(forest=fitted, typical=_typical(own))
+
+
+def _typical(traits: FloatArray) -> FloatArray:
+    """Return the middle of each trait (F,) of samples (N, F) that have it; not a number where none has."""
+    known = [column[np.isfinite(column)] for column in traits.T]
+    return np.array([np.median(column) if len(column) else np.nan for column in known])
 
 
 def weights_of(classes: IntArray) -> FloatArray:
