@@ -141,12 +141,14 @@ def test_over_trusted_https_the_app_is_kept_on_the_phone_and_over_http_it_says_w
     run = functools.partial(subprocess.run, check=True, capture_output=True)
     run(["certutil", "-N", "-d", f"sql:{store}", "--empty-password"])
     run(["certutil", "-A", "-d", f"sql:{store}", "-t", "C,,", "-n", "mudlamp", "-i", str(let_in.folder / "doors" / "authority.pem")])
-    context = chromium.browser_type.launch_persistent_context(
-        str(tmp_path / "phone"),
-        executable_path=CHROMIUM,
-        args=[*FLAGS, "--host-resolver-rules=MAP mudlamp.local 127.0.0.1"],
-        env=os.environ | {"HOME": str(tmp_path / "home")},
-        viewport=PHONE,
+    context = patient(
+        chromium.browser_type.launch_persistent_context(
+            str(tmp_path / "phone"),
+            executable_path=CHROMIUM,
+            args=[*FLAGS, "--host-resolver-rules=MAP mudlamp.local 127.0.0.1"],
+            env=os.environ | {"HOME": str(tmp_path / "home")},
+            viewport=PHONE,
+        )
     )
     try:
         page = context.pages[0]
