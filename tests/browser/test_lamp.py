@@ -18,7 +18,7 @@ def opened(page, site, path="/"):
     page.goto(site.address + path)
     page.wait_for_selector(STARTED)
     # On a fresh checkout the first engine compiles its kernels.
-    until(page, "document.querySelector('[data-reading=pictures-per-second]').textContent !== '–'", seconds=180.0)
+    until(page, "document.querySelector('[data-reading=pictures-per-second]').textContent !== '–'")
 
 
 def axe(page):
