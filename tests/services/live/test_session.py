@@ -241,12 +241,12 @@ def test_what_is_erased_gets_its_cheapest_remedy_and_controls_their_price(sessio
     session = sessions.open(uuid.uuid4(), PEAR_TREE, angler_id=None, seed=1)
     session.attach(viewer.mailbox)
     send(session, type="set", seq=1, values={"gain": 30})
-    viewer.read(lambda v: any(message["change"] for message in v.of("remedy")), seconds=40.0)
+    viewer.read(lambda v: any(message["change"] for message in v.of("remedy")))
     remedy = next(message for message in viewer.of("remedy") if message["change"])
     assert "brings back" in remedy["words"]
     assert remedy["change"]["control"] in ("gain", "punch")
     send(session, type="price", control="gain")
-    viewer.read(lambda v: bool(v.of("price")), seconds=30.0)
+    viewer.read(lambda v: bool(v.of("price")))
     assert viewer.of("price")[0]["now"].startswith("Now, 30 instead of 24:")
 
 
