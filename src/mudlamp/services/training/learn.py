@@ -54,7 +54,7 @@ JUDGED_FLAT = next(kind for kind in WATER_KINDS if kind in NEVER_LEARNED and kin
 # A look at a track that an angler corrected counts for so many samples: there are few of them, and they are of the angler's own water.
 AS_MANY = 20
 # What is about a lure shows over a whole shot: waters for context are followed so many times as long.
-CONTEXT_TIMES = 2.0
+CONTEXT_TIMES = 1.5
 # Of all the time so much goes into the traits, so much into context, the rest into context under a flat fan.
 TRAITS_SHARE, CONTEXT_SHARE = 0.65, 0.23
 
