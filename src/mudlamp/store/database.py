@@ -26,17 +26,17 @@ def connect(url: str) -> Engine:
     """Return an engine for a PostgreSQL address; connections that died are noticed before they are used.
 
     Each query is planned for what it asks for: a plan for any owner's rows took twice as long over those of one who has many. Rows lie in
-    memory or on a solid disk: taken for a turning one, everybody's reactions were read to find an owner's few. A database that does not
-    take a connection within three seconds, or the address's own `connect_timeout`, is away.
+    memory or on a solid disk: taken for a turning one, everybody's reactions were read to find an owner's few.
     """
+    patience_s = pulse.patience_s(make_url(url))
     engine = create_engine(
         url,
         pool_pre_ping=True,
         pool_size=POOL,
         max_overflow=4,
-        pool_timeout=2,
+        pool_timeout=patience_s,
         connect_args={
-            "connect_timeout": int(str(make_url(url).query.get("connect_timeout", 3))),
+            "connect_timeout": patience_s,
             "options": "-c statement_timeout=15000 -c plan_cache_mode=force_custom_plan -c random_page_cost=1.1",
         },
     )

@@ -11,15 +11,20 @@ from typing import Any
 
 import psycopg
 import structlog
-from sqlalchemy import Engine, event
+from sqlalchemy import URL, Engine, event
 
-BEAT_S, AWAY_BEAT_S, PATIENCE_S = 1.0, 0.2, 3
+BEAT_S, AWAY_BEAT_S = 1.0, 0.2
 AWAY = "the database does not answer; nothing was saved"
 # Whose database does not answer, and who may write nothing (and why).
 _away: weakref.WeakSet[Engine] = weakref.WeakSet()
 _full: weakref.WeakKeyDictionary[Engine, str] = weakref.WeakKeyDictionary()
 # Each engine's connections.
 _open: weakref.WeakKeyDictionary[Engine, weakref.WeakSet[Any]] = weakref.WeakKeyDictionary()
+
+
+def patience_s(address: URL) -> int:
+    """Return how long [s] a database may take to let one in before it counts as away: three seconds, or the address's own `connect_timeout`."""
+    return int(str(address.query.get("connect_timeout", 3)))
 
 
 def follow(engine: Engine) -> None:
@@ -60,7 +65,7 @@ class Pulse:
     def stop(self) -> None:
         """Stop."""
         self._stop.set()
-        self._thread.join(PATIENCE_S + BEAT_S)
+        self._thread.join(patience_s(self._engine.url) + BEAT_S)
 
     def _beat(self) -> None:
         """Knock until told to stop: to be let in takes a living server, and how long that may take can be bounded."""
@@ -68,7 +73,7 @@ class Pulse:
         while True:
             self._look_at_disk()
             try:
-                psycopg.connect(address, connect_timeout=PATIENCE_S).close()
+                psycopg.connect(address, connect_timeout=patience_s(self._engine.url)).close()
                 self._answers()
             except psycopg.Error as error:
                 self._lost(error)
