@@ -19,6 +19,7 @@ from mudlamp.core.tracking.traits import TRAITS
 from mudlamp.formats import learned as files
 from mudlamp.formats.learned import shipped
 from mudlamp.services.training import context as contexts
+from mudlamp.services.training import grow as growing
 from mudlamp.services.training import learn as learning
 from mudlamp.services.training import nets as networks
 from mudlamp.services.training.grow import calibration_error
@@ -30,6 +31,7 @@ def test_learning_gives_the_same_forest_again_and_takes_kept_samples(tmp_path, m
     for module, rounds in ((learning, 30), (contexts, 20), (networks, 2)):
         monkeypatch.setattr(module, "ROUNDS", rounds)
     monkeypatch.setattr(contexts, "LURE_ROUNDS", 10)
+    monkeypatch.setattr(growing, "MOST_STEPS", 15)
     told = []
     one, card = learning.learn(waters=4, seconds=2.0, folder=tmp_path, workers=2, progress=told.append)
     assert told[-1] == 1.0
@@ -67,6 +69,7 @@ def test_learning_gives_the_same_forest_again_and_takes_kept_samples(tmp_path, m
     monkeypatch.undo()
     monkeypatch.setattr(contexts, "ROUNDS", 20)
     monkeypatch.setattr(contexts, "LURE_ROUNDS", 10)
+    monkeypatch.setattr(growing, "MOST_STEPS", 15)
     # Context alone, on the kinds that are there, comes out the same; on kinds of other waters it is not learned.
     blank = replace(one, context=None, flat=None, lure=None)
     for only in ("context", "flat"):

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Sequence
 from dataclasses import asdict, dataclass, replace
-from functools import partial
+from functools import cache, partial
 from pathlib import Path
 from typing import Literal, TypeVar
 
@@ -148,10 +148,12 @@ def context_waters(number: int, *, after: int) -> tuple[list[Water], list[Water]
     return standing, [_begun(Water(seed=seed, kind=LEARNED_FLAT[seed % len(LEARNED_FLAT)])) for seed in flat]
 
 
+@cache
 def _is_flat(water: Water) -> bool:
     return draw_water(water.seed, water.kind).kind.fan is Fan.FLAT
 
 
+@cache
 def _learned_water(seed: int) -> Water:
     """Return a seed's water, as another kind where its own is left out."""
     kind = LEARNED_KINDS[seed % len(LEARNED_KINDS)] if draw_water(seed).kind in NEVER_LEARNED else None
