@@ -85,7 +85,7 @@ def test_an_angler_makes_a_rig_asks_tunes_tries_moves_and_prints(page, site):
     ask(page, site, technique="pitch", target="crappie", depth_ft="24", clarity="stained", bottom="sand")
     assert "Sens" in page.locator('[data-row="gain"] .theirs').inner_text()
     # Auto-tune, and set the card to it.
-    page.click("text=Auto-tune")
+    again_until(page, lambda: page.click("text=Auto-tune"), "document.querySelectorAll('#card-job .job, #tuned').length > 0")
     there(page, "#tuned")
     found = page.locator("#tuned tbody tr").first.locator("td b").inner_text()
     page.click("text=Use these settings")
@@ -128,7 +128,15 @@ def test_an_angler_makes_a_rig_asks_tunes_tries_moves_and_prints(page, site):
     assert page.problems == []
 
 
+def refused(page, address, times):
+    """Answer the next requests to an address as a busy server does."""
+    page.route(address, lambda route: route.fulfill(status=503, body="busy"), times=times)
+
+
 def test_a_card_is_followed_by_its_pictures_and_its_questions(page, site):
+    # The page asks again for what is measured, whether it was the start or how far it is that found no answer.
+    refused(page, re.compile("/costs$"), times=1)
+    refused(page, re.compile(r"/costs\?job="), times=2)
     ask(page, site, technique="pitch", target="crappie", depth_ft="20", clarity="stained", bottom="sand")
     until(page, "[...document.querySelectorAll('.looks img')].every(one => one.complete && one.naturalWidth === 304)")
     captions = page.locator('[data-row="gain"] .look-at').all_inner_texts()
