@@ -24,7 +24,7 @@ def site(admin_url, template, tmp_path_factory):
 
     name = f"b_{uuid.uuid4().hex[:12]}"
     _run(admin_url, f'create database "{name}" template "{template}"')
-    found = Served(_database(admin_url, name), tmp_path_factory.mktemp("site"))
+    found = Served(_database(admin_url, name), tmp_path_factory.mktemp("site"), demo=True)
     yield found
     found.stop()
     _run(admin_url, f'drop database if exists "{name}" with (force)')

@@ -127,7 +127,7 @@ def let_in(admin_url, template, tmp_path_factory):
 
     name, folder = f"b_{uuid.uuid4().hex[:12]}", tmp_path_factory.mktemp("let_in")
     _run(admin_url, f'create database "{name}" template "{template}"')
-    found = Served(_database(admin_url, name), folder, "--host", "0.0.0.0")  # noqa: S104 - what is tested
+    found = Served(_database(admin_url, name), folder, "--host", "0.0.0.0", demo=True)  # noqa: S104 - what is tested
     found.folder = folder
     yield found
     found.stop()

@@ -44,15 +44,20 @@ def _free_port(*, and_next):
 
 
 class Served:
-    """`serve` as a child process, on a free port."""
+    """`serve` as a child process, on a free port; without the demo, which takes half a minute to make, unless asked for."""
 
-    def __init__(self, url, run_dir, *more):
+    def __init__(self, url, run_dir, *more, demo=False):
         self.port = _free_port(and_next="--host" in more)
         # Where others are let in, plain http is on the port after it.
         self.plain_port = self.port + (1 if "--host" in more else 0)
         self.address = f"http://127.0.0.1:{self.port}"
         # Of the water's own time a ping takes no more than a twelfth of a second however busy the machine is: with more pings tests are no faster.
-        environ = os.environ | {"MUDLAMP_DATABASE_URL": url, "MUDLAMP_RUN_DIR": str(run_dir), "MUDLAMP_PING_HZ": "12"}
+        environ = os.environ | {
+            "MUDLAMP_DATABASE_URL": url,
+            "MUDLAMP_RUN_DIR": str(run_dir),
+            "MUDLAMP_PING_HZ": "12",
+            "MUDLAMP_DEMO": str(int(demo)),
+        }
         self.log = (Path(run_dir) / "serve.log").open("w")
         self.process = subprocess.Popen(
             [sys.executable, "-m", "mudlamp.cli", "serve", "--port", str(self.port), *more], env=environ, stdout=self.log, stderr=self.log

@@ -133,7 +133,7 @@ def test_broken_uploads_leave_neither_a_file_nor_a_handle(served, tmp_path):
         return Counter({name: count for name, count in found.items() if name.startswith("/") and not name.startswith("/dev/")})
 
     def none_left_of(before):
-        # The demo may still be loading beside: what it opens, it closes.
+        # What is opened beside it is closed again.
         until(lambda: not held() - before, lambda: held() - before, every_s=0.2)
 
     upload()

@@ -7,7 +7,9 @@ import uuid
 import pytest
 
 from mudlamp.core.records.log import SessionRecord, ShotRecord, TripRecord
+from mudlamp.services import house
 from mudlamp.services.demo import DEMO_RIG, rig_records
+from mudlamp.services.settings import read_settings
 from mudlamp.store import log as store
 
 MORNING = dt.datetime(2026, 10, 23, 12, 10, tzinfo=dt.UTC)
@@ -95,3 +97,13 @@ def test_times_are_on_the_anglers_clock(client, demo, zone, shown):
     assert re.search(r"Oct 2[234], 2026, \d+:\d\d [AP]M", page)
     assert shown is None or shown in page
     assert "UTC" not in page
+
+
+@pytest.mark.parametrize("wanted", [0, 1])
+def test_the_demo_is_loaded_where_the_settings_want_one(wanted, engine, tmp_path, monkeypatch):
+    loaded = []
+    monkeypatch.setattr(house, "ensure_demo", loaded.append)
+    made = house.house_on(engine, read_settings({"MUDLAMP_RUN_DIR": str(tmp_path), "MUDLAMP_DEMO": str(wanted)}))
+    house._tidy(made)
+    assert loaded == [engine] * wanted
+    made.close()

@@ -160,7 +160,7 @@ def house_at(settings: Settings) -> House:
 def open_house(settings: Settings, *, fresh: bool, prepare: Callable[[], None]) -> House:
     """Make the database ready (emptied first where `fresh`) and return the house.
 
-    The demo is made and `prepare` is done beside it, a moment later: neither keeps the first page waiting.
+    The demo is made, where the settings want one, and `prepare` is done beside it, a moment later: neither keeps the first page waiting.
     """
     house = house_at(settings)
     engine = house.engine
@@ -181,7 +181,8 @@ def open_house(settings: Settings, *, fresh: bool, prepare: Callable[[], None]) 
 def _tidy(house: House) -> None:
     # Before somebody asks for it.
     example_card()
-    ensure_demo(house.engine)
+    if house.settings.demo:
+        ensure_demo(house.engine)
     house.library.sweep()
     purge(house.engine, now=_now())
     house.trips.photos.sweep()

@@ -71,6 +71,9 @@ class Settings(BaseModel):
     database_free_bytes: Annotated[int, Within(0, 1e12, "bytes", whole=True), Text] = Field(
         default=200_000_000, description="nothing is written to the database under so much free disk"
     )
+    demo: Annotated[int, Within(0, 1, whole=True), Text] = Field(
+        default=1, description="1: the demo's trips, rig and spots are loaded; 0: they are not"
+    )
     recording_days: Annotated[float, Within(1, 3650, "days"), Text] = Field(
         default=30.0, description="a recording that is not kept expires after this long"
     )

@@ -61,7 +61,7 @@ class RigDesk:
         return None if kept is None else self._opened(owner, kept)
 
     def demo(self, key: uuid.UUID) -> OpenRig | None:
-        """Return the demo's rig, to be looked at; None while it is still loading."""
+        """Return the demo's rig, to be looked at; None while it is still loading, or turned off."""
         kept = store.rig(self._engine, EVERYBODY, key)
         if kept is None:
             return None
@@ -120,7 +120,7 @@ class RigDesk:
         if copy_of is None:
             store.add_rig(self._engine, owner, cleaned, stored(RigProfile()), now=now)
         elif store.copy_rig(self._engine, owner, copy_of, cleaned, now=now) is None:
-            raise UnavailableError("the demo is still loading: try again in a few seconds")
+            raise UnavailableError("the demo's rig is not there: it is still loading, or turned off (MUDLAMP_DEMO=0)")
 
     def activate(self, owner: uuid.UUID, key: uuid.UUID) -> None:
         """Make a rig the active one; raise MissingError where there is none of that key."""
