@@ -36,10 +36,10 @@ def run(words: list[str]) -> int:
     parser.add_argument(
         "--waters",
         type=ranged(8, MOST_WATERS, whole=True),
-        default=520,
-        help="how many drawn waters to learn on, from seed 1 on (default 520, what ships; every second one begun in the middle of the fishing; half as many again with all species as often, a quarter begun later once more, a third for context, a quarter for a flat fan)",
+        default=400,
+        help="how many drawn waters to learn on, from seed 1 on (default 400, what ships; every second one begun in the middle of the fishing; half as many again with all species as often, a quarter begun later once more, a third for context, a quarter for a flat fan)",
     )
-    parser.add_argument("--seconds", type=ranged(5.0, 60.0, "s"), default=14.0, help="how long each is fished (default 14)")
+    parser.add_argument("--seconds", type=ranged(5.0, 60.0, "s"), default=10.0, help="how long each is fished (default 10)")
     parser.add_argument(
         "--corrections",
         action="store_true",

@@ -91,7 +91,8 @@ def warm():
 
 @pytest.fixture
 def sessions(engine, tmp_path):
-    settings = read_settings({"MUDLAMP_SESSIONS": "2", "MUDLAMP_RUN_DIR": str(tmp_path)})
+    # Until its viewer comes a session keeps its place for as long as another takes to start on a busy machine.
+    settings = read_settings({"MUDLAMP_SESSIONS": "2", "MUDLAMP_RUN_DIR": str(tmp_path), "MUDLAMP_FIRST_VIEWER_S": "600"})
     found = Sessions(engine, settings, now=lambda: dt.datetime.now(dt.UTC))
     yield found
     handles = [*found.running(), *found._ended.values()]
