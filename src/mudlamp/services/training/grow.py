@@ -12,7 +12,7 @@ SMOOTH = 5.0
 # Each split looks at so many of the traits: trees that differ more generalize better.
 TRAITS_SHARE = 0.3
 SEED = 0
-# Each trait is cut into so many steps. The library sorts all samples once for each: twice as many took twice as long.
+# Each trait is cut into so many steps. The library sorts all samples once for each step.
 MOST_STEPS = 127
 BINS = 10
 NOTHING = 1e-6
