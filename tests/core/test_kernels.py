@@ -96,7 +96,7 @@ def test_the_ground_grid_holds_plane_features_and_patches():
     assert bottom.depth_at(-30.0, 20.0) == pytest.approx(8.0, abs=1e-6)
     assert bottom.depth_at(6.0, 0.0) == pytest.approx(4.0, abs=1e-4)
     assert bottom.depth_at(0.0, -12.0) == pytest.approx(7.0, abs=1e-6)
-    assert relief.depth_at.py_func(1.0, 9.5, *bottom.field()) == pytest.approx(bottom.depth_at(1.0, 9.5))
+    assert relief.depth_at.py_func(1.0, 9.5, *bottom.field) == pytest.approx(bottom.depth_at(1.0, 9.5))
     _, west, south, step, depth, kind, rugged, *_ = GroundGrid(bottom).about(0.0, 0.0)
     column, row = round((2.0 - west) / step), round((2.0 - south) / step)
     assert rugged

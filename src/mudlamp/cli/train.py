@@ -15,9 +15,10 @@ from mudlamp.formats.lateral import FILE, CurvesFile, write_curves
 from mudlamp.formats.learned import shipped, write_learned
 from mudlamp.services.errands import house_from_stdin
 from mudlamp.services.training.corrections import corrections
-from mudlamp.services.training.learn import MOST_WATERS, Card, as_json, learn, learn_in_context
+from mudlamp.services.training.learn import Card, as_json, learn, learn_in_context
 from mudlamp.services.training.samples import Samples
 from mudlamp.services.training.search import Swept, drawn_share, measure
+from mudlamp.services.training.waters import MOST_WATERS
 from mudlamp.services.warm import warm_up
 
 CARD = "kinds.json"
@@ -37,7 +38,7 @@ def run(words: list[str]) -> int:
         "--waters",
         type=ranged(8, MOST_WATERS, whole=True),
         default=400,
-        help="how many drawn waters to learn on, from seed 1 on (default 400, what ships; every second one begun in the middle of the fishing; half as many again with all species as often, a quarter begun later once more, a third for context, a quarter for a flat fan)",
+        help="how many drawn waters to learn on, from seed 1 on (default 400, what ships; every second one begun in the middle of the fishing; half as many again with all species as often, a quarter begun later once more, each once more as another kind; for context a third, for a flat fan a quarter, each of those twice as well)",
     )
     parser.add_argument("--seconds", type=ranged(5.0, 60.0, "s"), default=10.0, help="how long each is fished (default 10)")
     parser.add_argument(

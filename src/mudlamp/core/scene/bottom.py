@@ -3,6 +3,7 @@
 import math
 from dataclasses import dataclass
 from enum import StrEnum
+from functools import cached_property
 
 import numpy as np
 
@@ -75,7 +76,7 @@ class Patch:
     radius_m: float
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, kw_only=True)
 class Bottom:
     """A bottom: mean depth [m] at the origin, slopes (m of depth per m east and north), a few waves of relief, features, ground, seed.
 
@@ -95,8 +96,9 @@ class Bottom:
     seed: int
     survey: Survey = NO_SURVEY
 
+    @cached_property
     def field(self) -> tuple[object, ...]:
-        """Return what the kernels take of the height field, in their order."""
+        """What the kernels take of the height field, in their order: every fish asks for it at every step."""
         kinds = np.array([_FEATURES.index(one.kind) for one in self.features], dtype=np.int64)
         rows = [(f.x_m, f.y_m, math.sin(f.bearing_rad), math.cos(f.bearing_rad), f.change_m, f.width_m) for f in self.features]
         waves = (self.wave_amplitude_m, self.wave_east_rad_m, self.wave_north_rad_m, self.wave_phase_rad)
@@ -111,7 +113,7 @@ class Bottom:
 
     def depth_at(self, x_m: float, y_m: float) -> float:
         """Return the depth of the bottom [m] at a place [m]."""
-        return float(_kernels.depth_at(x_m, y_m, *self.field()))
+        return float(_kernels.depth_at(x_m, y_m, *self.field))
 
 
 def scattering() -> tuple[FloatArray, FloatArray, float, FloatArray]:
@@ -159,7 +161,7 @@ class GroundGrid:
         patches = self.bottom.patches
         kinds = np.array([GROUNDS.index(patch.ground) for patch in patches], dtype=np.int64)
         circles = np.array([(patch.x_m, patch.y_m, patch.radius_m) for patch in patches], dtype=np.float64).reshape(-1, 3)
-        _kernels.fill_grid(*self._corner, GRID_M, *self.bottom.field(), kinds, circles, self._depth, self._kind)
+        _kernels.fill_grid(*self._corner, GRID_M, *self.bottom.field, kinds, circles, self._depth, self._kind)
 
     def below(self, x_m: float, y_m: float) -> tuple[float, float, float]:
         """Return the depth [m] under a place [m], and the amplitude that a bounce off the ground there keeps: aslant, and straight down.

@@ -42,6 +42,8 @@ FLASH_HZ = 2.2
 TAKE_M = 0.07
 BOAT_FEAR_M = 2.6
 HEADROOM_M = 0.25
+# How fast a hanging fish sways along each axis, against the first.
+SWAY_PACES = np.array([1.0, 1.3, 0.8])
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -235,7 +237,7 @@ class Fish:
 
     def _hover(self, around: Surroundings) -> None:
         turn = 0.35 * around.time_s
-        sway = 0.02 * np.sin(turn * np.array([1.0, 1.3, 0.8]) + self._sway_phase)
+        sway = 0.02 * np.sin(turn * SWAY_PACES + self._sway_phase)
         pull = (self.home_m + sway - self.position_m) * 0.4
         self._swim(pull * min(1.0, 0.05 / max(length(pull), 1e-6)), around.dt_s, 2.0)
         self.heading_rad += 0.05 * math.sin(0.5 * around.time_s + self._sway_phase[0]) * around.dt_s

@@ -18,7 +18,8 @@ from mudlamp.core.tracking.track import Kind
 from mudlamp.core.tracking.tracker import Tracker
 from mudlamp.heads.simulated import SimulatedHead
 from mudlamp.services.training.grow import fitting_warmth, forest_of, grow
-from mudlamp.services.training.samples import ASIDE, EVERY, Water, thinned
+from mudlamp.services.training.samples import ASIDE, EVERY, thinned
+from mudlamp.services.training.waters import Water
 
 ROUNDS, LEAVES = 250, 16
 # A second mark of a fish is none of its own, and yet no harm as great as wood that is called fish: it counts for so much of a sample.

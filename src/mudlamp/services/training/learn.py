@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Sequence
 from dataclasses import asdict, dataclass, replace
-from functools import cache, partial
+from functools import partial
 from pathlib import Path
 from typing import Literal, TypeVar
 
@@ -10,9 +10,7 @@ import numpy as np
 
 from mudlamp.core.arrays import BoolArray, FloatArray, IntArray
 from mudlamp.core.errors import DomainError
-from mudlamp.core.ping import Fan
-from mudlamp.core.scene.draw import draw_water
-from mudlamp.core.scene.kinds_of_water import NEVER_LEARNED, WATER_KINDS
+from mudlamp.core.scene.kinds_of_water import NEVER_LEARNED
 from mudlamp.core.tracking.classify import KINDS
 from mudlamp.core.tracking.forest import Forest
 from mudlamp.core.tracking.hand_watch import HAND_TRAITS
@@ -27,30 +25,13 @@ from mudlamp.services.training.context import Followed, gather_context, learn_co
 from mudlamp.services.training.grow import calibration_error, fitting_warmth, forest_of, grow
 from mudlamp.services.training.lengths import LengthFigures, learn_lengths, length_figures
 from mudlamp.services.training.nets import learn_nets, panel_of
-from mudlamp.services.training.samples import ASIDE, Samples, Water, code_digest, samples_of, thinned
+from mudlamp.services.training.samples import ASIDE, Samples, code_digest, samples_of, thinned
+from mudlamp.services.training.waters import Water, context_waters, is_flat, left_out_flat, waters_of
 
 Made = TypeVar("Made")
 
 # Trees of kinds: so many a kind, of so many leaves.
 ROUNDS, LEAVES = 300, 20
-# Seeds to learn on; those from 900 on are for judging alone.
-SEEDS = range(1, 900)
-# For so many learned waters, within limits, one is drawn to judge by.
-JUDGED, LEAST_JUDGED, MOST_JUDGED = 8, 2, 60
-# And one more for so many, four at least, to learn context on, which their own kinds were not learned on.
-IN_CONTEXT, LEAST_IN_CONTEXT = 3, 4
-# And one more for so many with all species as often: rare classes of fish are learned from those.
-EVENLY = 2
-# And one more for so many, begun in the middle of the fishing [s], as every second one is anyway: else a lure is learned only on its first
-# way down.
-LATER, LATER_S = 4, (14, 50)
-# With so many there are seeds enough left for context.
-MOST_WATERS = 520
-LEARNED_KINDS = tuple(kind for kind in WATER_KINDS if kind not in NEVER_LEARNED)
-# And one more for so many, some at least, to learn context under a flat fan on: of those the usual kinds of water hold too few.
-IN_FLAT, LEAST_IN_FLAT = 4, 3
-LEARNED_FLAT = tuple(kind for kind in LEARNED_KINDS if kind.fan is Fan.FLAT)
-JUDGED_FLAT = next(kind for kind in WATER_KINDS if kind in NEVER_LEARNED and kind.fan is Fan.FLAT)
 # A look at a track that an angler corrected counts for so many samples: there are few of them, and they are of the angler's own water.
 AS_MANY = 20
 # What is about a lure shows over a whole shot: waters for context are followed so many times as long.
@@ -103,61 +84,6 @@ class Card:
     flat: ContextFigures
     classes: ClassFigures
     lengths: LengthFigures
-
-
-def waters_of(number: int) -> tuple[list[Water], list[Water], list[Water]]:
-    """Return the waters for so many learned ones, from seed 1 on: those to learn on, more like them, and those of kinds left out to judge by.
-
-    Seeds whose own kind is left out serve to judge first; later ones are drawn as another kind, and learned on. Every second one is begun
-    in the middle of the fishing. More like them are the same waters with all species as often, and those with a lure in them begun later.
-    """
-    learned: list[Water] = []
-    judged: list[Water] = []
-    to_judge = min(max(number // JUDGED, LEAST_JUDGED), MOST_JUDGED)
-    for seed in SEEDS:
-        water = _learned_water(seed)
-        if water.kind is not None and len(judged) < to_judge:
-            judged.append(_begun(Water(seed=seed)))
-        else:
-            learned.append(water)
-    learned = learned[:number]
-    evenly = [replace(water, evenly=True) for water in learned if water.kind is None][: max(number // EVENLY, 1)]
-    fished = [water for water in learned if not water.after_s and draw_water(water.seed, water.kind).scene.angler is not None]
-    return learned, evenly + [_later(water) for water in fished[: max(number // LATER, 1)]], judged
-
-
-def _begun(water: Water) -> Water:
-    """Return a water begun with the fishing or, every second one, in its middle."""
-    return _later(water) if water.seed // 2 % 2 else water
-
-
-def _later(water: Water) -> Water:
-    """Return a water begun in the middle of the fishing, at a time of its own."""
-    return replace(water, after_s=float(LATER_S[0] + water.seed % (LATER_S[1] - LATER_S[0])))
-
-
-def context_waters(number: int, *, after: int) -> tuple[list[Water], list[Water]]:
-    """Return the waters, by the seeds after one, that context is learned on where kinds are learned on so many: under a standing fan, those
-
-    of kinds left out drawn as others, and by later seeds under a flat one.
-    """
-    seeds = [seed for seed in SEEDS if seed > after]
-    middle = max(number // IN_CONTEXT, LEAST_IN_CONTEXT)
-    standing = [water for water in map(_learned_water, seeds[:middle]) if not _is_flat(water)]
-    flat = seeds[middle:][: max(number // IN_FLAT, LEAST_IN_FLAT)]
-    return standing, [_begun(Water(seed=seed, kind=LEARNED_FLAT[seed % len(LEARNED_FLAT)])) for seed in flat]
-
-
-@cache
-def _is_flat(water: Water) -> bool:
-    return draw_water(water.seed, water.kind).kind.fan is Fan.FLAT
-
-
-@cache
-def _learned_water(seed: int) -> Water:
-    """Return a seed's water, as another kind where its own is left out."""
-    kind = LEARNED_KINDS[seed % len(LEARNED_KINDS)] if draw_water(seed).kind in NEVER_LEARNED else None
-    return _begun(Water(seed=seed, kind=kind))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -273,7 +199,7 @@ def _in_context(
     """Return the forests of context and of the lure's, on waters after those that a panel of so many was learned on, and how good they are."""
     after, judged = _learned_before(waters)
     more, _ = context_waters(waters, after=after)
-    standing = [water for water in judged if not _is_flat(water)]
+    standing = [water for water in judged if not is_flat(water)]
     learned, to_judge = _followed(panel, more, standing, seconds=seconds, workers=workers, cluster=cluster, tell=tell)
     context, lure = learn_context([one.context for one in learned]), learn_lure([one.lure for one in learned])
     figures = _context_figures(context, to_judge, learned_on=more, seconds=seconds)
@@ -287,8 +213,7 @@ def _in_flat(
     """Return the forest of context under a flat fan, and how good it is on the flat kind of water that is left out; the lure is told without."""
     after, judged = _learned_before(waters)
     _, more = context_waters(waters, after=after)
-    left_out = [_begun(Water(seed=water.seed, kind=JUDGED_FLAT)) for water in judged[: max(len(judged) // IN_FLAT, 1)]]
-    learned, to_judge = _followed(panel, more, left_out, seconds=seconds, workers=workers, cluster=cluster, tell=tell)
+    learned, to_judge = _followed(panel, more, left_out_flat(judged), seconds=seconds, workers=workers, cluster=cluster, tell=tell)
     flat = learn_context([one.context for one in learned])
     return flat, _context_figures(flat, to_judge, learned_on=more, seconds=seconds)
 

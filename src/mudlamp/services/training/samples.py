@@ -11,7 +11,6 @@ import numpy as np
 import mudlamp.core
 from mudlamp.core.arrays import BoolArray, Float32Array, FloatArray, IntArray
 from mudlamp.core.scene.draw import draw_water
-from mudlamp.core.scene.kinds_of_water import WaterKind
 from mudlamp.core.scene.species import Species
 from mudlamp.core.scene.truth import TruthRow
 from mudlamp.core.score.labels import labels_of
@@ -21,13 +20,14 @@ from mudlamp.core.tracking.track import Kind
 from mudlamp.core.tracking.tracker import Tracker
 from mudlamp.core.tracking.views import TrackView
 from mudlamp.heads.simulated import SimulatedHead
+from mudlamp.services.training.waters import Water
 
 # Of so many pings one is sampled: tracks change slowly.
 EVERY = 5
 # One learned water in so many is kept aside to set the odds' temperature on.
 ASIDE = 8
 # Of a water's cover no more samples than this: a weed bed must not outvote all fish.
-MOST_COVER = 1500
+MOST_COVER = 800
 SPECIES = tuple(species.value for species in Species)
 # Traits, kind, species, whether its side was seen, length [m], what that is told by beside the traits.
 Labelled = tuple[FloatArray, int, int, bool, float, FloatArray]
@@ -62,25 +62,6 @@ def code_digest() -> str:
     for path in sorted(root.rglob("*.py")):
         found.update(path.read_bytes())
     return found.hexdigest()[:16]
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Water:
-    """A drawn water to learn or judge on: its seed, its kind where it is not the seed's own, whether all species are as often in it, and
-
-    how long it has been fished when the sonar is turned on [s].
-    """
-
-    seed: int
-    kind: WaterKind | None = None
-    evenly: bool = False
-    after_s: float = 0.0
-
-    @property
-    def name(self) -> str:
-        """What its samples are kept by."""
-        more = [*([] if self.kind is None else [str(self.kind)]), *(["evenly"] if self.evenly else [])]
-        return "-".join([str(self.seed), *more, *([f"after{self.after_s:g}"] if self.after_s else [])])
 
 
 def samples_of(water: Water, *, seconds: float, folder: Path) -> Samples:
