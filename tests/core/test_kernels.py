@@ -7,6 +7,7 @@ from scipy.integrate import quad
 from mudlamp.core.casting import _kernels as falling
 from mudlamp.core.ping import Fan, Pose
 from mudlamp.core.scene import _kernels as relief
+from mudlamp.core.scene import _kernels_fish as living
 from mudlamp.core.scene.bottom import PENETRATION_M, Feature, FeatureKind, Ground, GroundGrid, Patch, make_bottom
 from mudlamp.core.sonar import _kernels_bounces, _kernels_ground
 from mudlamp.core.sonar.scatterers import Scatterers
@@ -319,3 +320,31 @@ def test_a_swing_and_a_rise_are_what_their_python_says_and_what_a_library_integr
         assert risen == pytest.approx(falling.risen_depth.py_func(*reeled), rel=1e-9, abs=1e-9)
         # A step a tenth as long: the same depth within what a step rises.
         assert risen == pytest.approx(falling.risen_depth(*reeled[:-1], 0.005), abs=0.1)
+
+
+@pytest.mark.parametrize("by_hand", [False, True])
+def test_a_fish_that_keeps_to_its_place_by_closed_forms(by_hand):
+    hung, cruised, moved, apart = (
+        kernel.py_func if by_hand else kernel for kernel in (living.hung, living.cruised, living.moved, living.apart)
+    )
+    home, still, phase = np.array([1.0, 2.0, 3.0]), np.zeros(3), np.array([0.4, 1.1, 2.0])
+    # Far off home it is pulled straight back, at its most; in a long step it takes all of that speed.
+    far = hung(home + [600.0, 800.0, 0.0], still, home, phase, 7.0, 1.0)
+    np.testing.assert_allclose(far, [-0.6 * living.PULL_M_S, -0.8 * living.PULL_M_S, 0.0], atol=1e-5)
+    # Home, it sways within its bounds; in a short step it takes a share of the speed that it wants.
+    near = hung(home, still, home, phase, 0.0, 0.05)
+    np.testing.assert_allclose(near, 0.1 * living.PULL_HZ * living.SWAY_M * np.sin(phase), rtol=1e-9)
+    # On its round it swims along the tangent at its pace, east at the northern end and south at the eastern one.
+    rise = living.RISE_M * math.sin(living.RISE * 7.0 + 0.4)
+    for turn, place, along in (
+        (0.0, [0.0, 3.0 * living.FLAT, rise], [0.3, 0.0, 0.0]),
+        (math.pi / 2.0, [3.0, 0.0, rise], [0.0, -0.3 * living.FLAT, 0.0]),
+    ):
+        np.testing.assert_allclose(cruised(home + place, still, home, 3.0, turn, 0.4, 0.3, 0.25, 7.0, 1.0), along, atol=1e-9)
+    # Strayed far, it comes back at twice its usual pace besides.
+    back = cruised(home + [0.0, 3.0 * living.FLAT, rise + 50.0], still, home, 3.0, 0.0, 0.4, 0.3, 0.25, 7.0, 1.0)
+    np.testing.assert_allclose(back, [0.3, 0.0, -0.5], atol=1e-9)
+    # No deeper than it may go, and not out of the water.
+    np.testing.assert_allclose(moved(home, np.array([1.0, -1.0, 9.0]), 0.5, 0.25, 4.0), [1.5, 1.5, 4.0])
+    np.testing.assert_allclose(moved(home, np.array([1.0, -1.0, -9.0]), 0.5, 0.25, 4.0), [1.5, 1.5, 0.25])
+    assert apart(home, home + [2.0, -3.0, 6.0]) == pytest.approx(7.0)

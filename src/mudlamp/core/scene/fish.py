@@ -11,6 +11,7 @@ import numpy as np
 
 from mudlamp.core.arrays import FloatArray
 from mudlamp.core.casting.lure_on_line import Lure, LureState
+from mudlamp.core.scene import _kernels_fish
 from mudlamp.core.scene.species import GAITS, Gait, Species
 from mudlamp.core.vectors import length
 
@@ -42,8 +43,6 @@ FLASH_HZ = 2.2
 TAKE_M = 0.07
 BOAT_FEAR_M = 2.6
 HEADROOM_M = 0.25
-# How fast a hanging fish sways along each axis, against the first.
-SWAY_PACES = np.array([1.0, 1.3, 0.8])
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -127,9 +126,8 @@ class Fish:
         if not self.has_lure and self.mode not in (Mode.BOLT, Mode.GLIDE) and self._fears_boat(around):
             self.bolt(from_m=around.boat_m, time_s=around.time_s)
         self._actions[self.mode](around)
-        self.position_m = self.position_m + self.velocity_m_s * around.dt_s
-        low, high = HEADROOM_M, around.bottom_m - 0.12
-        self.position_m[2] = min(max(float(self.position_m[2]), low), max(high, low))
+        deepest_m = max(around.bottom_m - 0.12, HEADROOM_M)
+        self.position_m = _kernels_fish.moved(self.position_m, self.velocity_m_s, around.dt_s, HEADROOM_M, deepest_m)
         self._beat(around)
 
     def _beat(self, around: Surroundings) -> None:
@@ -184,7 +182,7 @@ class Fish:
     # The lure, as the fish sees it.
 
     def _fears_boat(self, around: Surroundings) -> bool:
-        distance = length(self.position_m - around.boat_m)
+        distance = _kernels_fish.apart(self.position_m, around.boat_m)
         return distance < BOAT_FEAR_M * (0.6 + 0.8 * self._wary) and self._chance(0.8, around.dt_s)
 
     def _chance(self, rate_hz: float, dt_s: float) -> bool:
@@ -205,9 +203,10 @@ class Fish:
         return 1.3 * (0.25 + self._mood) * height * pace
 
     def _face(self, direction: FloatArray, most_rad: float) -> None:
-        if abs(direction[0]) + abs(direction[1]) < 1e-6:
+        east, north = float(direction[0]), float(direction[1])
+        if abs(east) + abs(north) < 1e-6:
             return
-        turn = math.remainder(math.atan2(direction[0], direction[1]) - self.heading_rad, 2.0 * math.pi)
+        turn = math.remainder(math.atan2(east, north) - self.heading_rad, 2.0 * math.pi)
         self.heading_rad = math.remainder(self.heading_rad + min(max(turn, -most_rad), most_rad), 2.0 * math.pi)
 
     def _swim(self, goal: FloatArray, dt_s: float, quickness: float = 6.0) -> None:
@@ -226,21 +225,17 @@ class Fish:
         """Swim a round about home; each fish starts elsewhere on it and rises and sinks a little."""
         pace = self._pace_m_s * self._stride(around.time_s)
         self._round_rad += pace / self._cruise_m * around.dt_s
-        turn = self._round_rad + self._sway_phase[0]
-        goal = self.home_m + self._cruise_m * np.array([math.sin(turn), 0.6 * math.cos(turn), 0.0])
-        goal[2] += 0.15 * math.sin(0.11 * around.time_s + self._sway_phase[1])
-        along = pace * np.array([math.cos(turn), -0.6 * math.sin(turn), 0.0])
-        offset = goal - self.position_m
-        back = offset / max(length(offset), 1e-6) * min(2.0 * self._pace_m_s, 0.8 * length(offset))
-        self._swim(along + back, around.dt_s, 6.0)
+        turn, phase = self._round_rad + float(self._sway_phase[0]), float(self._sway_phase[1])
+        self.velocity_m_s = _kernels_fish.cruised(
+            self.position_m, self.velocity_m_s, self.home_m, self._cruise_m, turn, phase, pace, self._pace_m_s, around.time_s, around.dt_s
+        )
         self._face(self.velocity_m_s, 2.0 * around.dt_s)
 
     def _hover(self, around: Surroundings) -> None:
-        turn = 0.35 * around.time_s
-        sway = 0.02 * np.sin(turn * SWAY_PACES + self._sway_phase)
-        pull = (self.home_m + sway - self.position_m) * 0.4
-        self._swim(pull * min(1.0, 0.05 / max(length(pull), 1e-6)), around.dt_s, 2.0)
-        self.heading_rad += 0.05 * math.sin(0.5 * around.time_s + self._sway_phase[0]) * around.dt_s
+        self.velocity_m_s = _kernels_fish.hung(
+            self.position_m, self.velocity_m_s, self.home_m, self._sway_phase, around.time_s, around.dt_s
+        )
+        self.heading_rad += 0.05 * math.sin(0.5 * around.time_s + float(self._sway_phase[0])) * around.dt_s
 
     def _notice_lure(self, around: Surroundings) -> None:
         seen = self._offset(around)

@@ -25,7 +25,7 @@ from mudlamp.services.training.waters import Water
 # Of so many pings one is sampled: tracks change slowly.
 EVERY = 5
 # One learned water in so many is kept aside to set the odds' temperature on.
-ASIDE = 8
+ASIDE = 16
 # Of a water's cover no more samples than this: a weed bed must not outvote all fish.
 MOST_COVER = 800
 SPECIES = tuple(species.value for species in Species)
