@@ -27,7 +27,7 @@ CARD = "kinds.json"
 def run(words: list[str]) -> int:
     """Learn, and write the file that ships and its card."""
     parser = Parser(
-        prog="lamp train", description="Learn on drawn waters; with the usual number an hour to two on two cores, by the machine."
+        prog="lamp train", description="Learn on drawn waters; with the usual number one to three hours on two cores, by the machine."
     )
     parser.add_argument(
         "what",
