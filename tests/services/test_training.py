@@ -28,14 +28,18 @@ from mudlamp.services.training.lengths import steps_of
 from mudlamp.services.training.samples import MOST_COVER, Samples
 
 
-def test_learning_gives_the_same_forest_again_and_takes_kept_samples(tmp_path, monkeypatch):
+def few(monkeypatch):
+    """Learn few trees, in few steps, on few waters, each of those for context drawn twice."""
     for module, rounds in ((learning, 30), (contexts, 20), (networks, 2)):
         monkeypatch.setattr(module, "ROUNDS", rounds)
     monkeypatch.setattr(contexts, "LURE_ROUNDS", 10)
     monkeypatch.setattr(growing, "MOST_STEPS", 15)
-    # Each of these few is drawn twice.
     monkeypatch.setattr(chosen, "LEAST_IN_CONTEXT", 2)
     monkeypatch.setattr(chosen, "LEAST_IN_FLAT", 2)
+
+
+def test_learning_gives_the_same_forest_again_and_takes_kept_samples(tmp_path, monkeypatch):
+    few(monkeypatch)
     told = []
     one, card = learning.learn(waters=4, seconds=2.0, folder=tmp_path, workers=2, progress=told.append)
     assert told[-1] == 1.0
@@ -72,9 +76,7 @@ def test_learning_gives_the_same_forest_again_and_takes_kept_samples(tmp_path, m
     assert of_both.corrected == 5
     assert three.kinds.odds(look)[0, said] > 2.0 * one.kinds.odds(look)[0, said]
     monkeypatch.undo()
-    monkeypatch.setattr(contexts, "ROUNDS", 20)
-    monkeypatch.setattr(contexts, "LURE_ROUNDS", 10)
-    monkeypatch.setattr(growing, "MOST_STEPS", 15)
+    few(monkeypatch)
     # Context alone, on the kinds that are there, comes out the same; on kinds of other waters it is not learned.
     blank = replace(one, context=None, flat=None, lure=None)
     for only in ("context", "flat"):
@@ -109,7 +111,7 @@ def test_cover_is_thinned_and_weighs_for_what_is_left_out_and_the_hand_is_unknow
     assert fish.sum() == 500
     assert (kept == KINDS.index(Kind.COVER)).sum() < 1.15 * MOST_COVER
     assert found.weights[fish].sum() == 500
-    assert found.weights[~fish].sum() == pytest.approx(7500, rel=0.1)
+    assert found.weights[~fish].sum() == pytest.approx(7500, rel=0.15)
     unknown = np.isnan(found.samples.traits[:, TRAITS.index(HAND_TRAITS[0])])
     assert 0.45 < unknown.mean() < 0.55
     assert not np.isnan(found.samples.traits[:, : len(TRAITS) - len(HAND_TRAITS)]).any()
