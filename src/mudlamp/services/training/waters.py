@@ -27,8 +27,8 @@ LEARNED_STANDING = tuple(kind for kind in LEARNED_KINDS if kind.fan is not Fan.F
 IN_FLAT, LEAST_IN_FLAT = 4, 3
 LEARNED_FLAT = tuple(kind for kind in LEARNED_KINDS if kind.fan is Fan.FLAT)
 JUDGED_FLAT = next(kind for kind in WATER_KINDS if kind in NEVER_LEARNED and kind.fan is Fan.FLAT)
-# Each seed is drawn as another kind as well, so many further in the list of kinds: what is learned grows with the number of waters far more
-# than with the time that each is followed.
+# Each seed is drawn as another kind as well, so many further in the list of kinds: what is learned grows with the number of waters
+# (decision 44).
 FURTHER = 7
 
 
