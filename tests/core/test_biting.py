@@ -4,7 +4,8 @@ import numpy as np
 import pytest
 
 from mudlamp.core.tracking.biting import Strikes
-from mudlamp.core.tracking.track import MEANS, Kind
+from mudlamp.core.tracking.roster import MEANS
+from mudlamp.core.tracking.track import Kind
 from tests.core.tracks import a_track
 
 STEP = 1.0 / 15.0

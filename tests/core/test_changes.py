@@ -7,7 +7,7 @@ import pytest
 
 from mudlamp.core.tracking import _kernels_changes
 from mudlamp.core.tracking.changes import gathered_known
-from mudlamp.core.tracking.track import CHANGES
+from mudlamp.core.tracking.roster import CHANGES
 from mudlamp.core.tracking.tracker import Tracker
 from tests.core.test_tracking import blob, ping_of
 

@@ -23,6 +23,7 @@ from mudlamp.core.tracking.hand_watch import HAND_TRAITS
 from mudlamp.core.tracking.identify import Identifier
 from mudlamp.core.tracking.track import Kind
 from mudlamp.core.tracking.traits import TRAITS
+from tests.core.tracks import together
 
 KINDS = {Kind.FISH: 0.8, Kind.LURE: 0.05, Kind.BAIT: 0.05, Kind.COVER: 0.1}
 
@@ -130,4 +131,4 @@ def test_what_is_sure_needs_no_look():
 
 def test_without_the_learned_file_no_fish_has_an_identity():
     identifier = Identifier(None)
-    assert identifier.look_at([], time_s=1.0) is None
+    assert identifier.look_at(together(), time_s=1.0) is None

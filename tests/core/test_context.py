@@ -4,14 +4,13 @@ import numpy as np
 import pytest
 
 from mudlamp.core.ping import Fan
-from mudlamp.core.tracking.classify import KINDS
 from mudlamp.core.tracking.context import ABOUT_M, CONTEXT, FAR_M, PARTED, SUREST, context_of, leads_of, remember, weighed
 from mudlamp.core.tracking.forest import Forest
 from mudlamp.core.tracking.learned import Learned
 from mudlamp.core.tracking.telling import KindTeller
-from mudlamp.core.tracking.track import Kind
+from mudlamp.core.tracking.track import KINDS, Kind
 from mudlamp.core.tracking.traits import TRAITS, gaps_to
-from tests.core.tracks import a_plane, a_track
+from tests.core.tracks import a_plane, a_track, together
 
 NEVER_TOLD = math.nan
 SEEN = {"beam_width_rad": 0.02, "time_s": 0.0}
@@ -29,7 +28,10 @@ def odds(tracks):
 
 
 def context(due, everyone):
-    rows = context_of(due, everyone, gaps_to(everyone, due), odds=odds(due), newest=np.zeros(len(due)), plane=a_plane(), **SEEN)
+    due, everyone = together(*due), together(*everyone)
+    traits = np.array([track.traits for track in due])
+    said = {"traits": traits, "odds": odds(due), "newest": np.zeros(len(due))}
+    rows = context_of(due, everyone, gaps_to(everyone, due), plane=a_plane(), **said, **SEEN)
     return [dict(zip(CONTEXT, row, strict=True)) for row in rows]
 
 
@@ -44,7 +46,7 @@ def test_what_was_said_is_remembered_and_extremes_fade():
     leads = [2.0, -4.0, 1.0, 0.0, 0.0]
     for number, lead in enumerate(leads, start=1):
         track.told = number
-        remember([track], np.array([lead]), np.array([lead]))
+        remember(track.roster, together(track).rows, np.array([lead]), np.array([lead]))
     mean, square, most, least = track.leads
     assert track.lead == 0.0
     assert mean == pytest.approx(np.mean(leads))
@@ -121,7 +123,7 @@ def test_context_weighs_what_the_trees_say_by_what_was_learned_of_such_a_fan(fan
     parted = {Kind.FISH: 0.8, Kind.BAIT: 0.05, Kind.COVER: 0.15}
     weighing = always(*(parted[kind] for kind in PARTED))
     teller = KindTeller(Learned(kinds=always(*(shares[kind] for kind in KINDS)), **dict.fromkeys(parts, weighing)))
-    tracks = [told(1, (8.0, 3.0)), told(2, (8.5, 3.0))]
+    tracks = together(told(1, (8.0, 3.0)), told(2, (8.5, 3.0)))
     for _ in range(3):
         teller.tell(tracks, tracks, gaps_to(tracks, tracks), plane=a_plane(fan=fan), **SEEN)
     assert tracks[0].odds[Kind.FISH] == pytest.approx(fish)

@@ -5,7 +5,7 @@ import itertools
 import numpy as np
 import pytest
 
-from mudlamp.core.tracking import _kernels_echoes, _kernels_ground, _kernels_tracks
+from mudlamp.core.tracking import _kernels_echoes, _kernels_filter, _kernels_ground, _kernels_history
 
 
 def test_the_likeliest_line_is_that_of_brute_force():
@@ -33,7 +33,7 @@ def test_distances_are_mahalanobis():
 
     covariance, noise = spread(4, 4), spread(3, 2)
     found = np.empty((4, 3))
-    _kernels_tracks.distances(state, covariance, place, noise, found)
+    _kernels_filter.distances(state, covariance, place, noise, found)
     for i, j in itertools.product(range(4), range(3)):
         off = place[j] - state[i, :2]
         assert found[i, j] == pytest.approx(off @ np.linalg.solve(covariance[i, :2, :2] + noise[j], off))
@@ -73,7 +73,7 @@ def test_a_straight_way_is_that_of_least_squares():
     late = time > 1.5
     lines = np.polynomial.polynomial.polyfit(time[late], place[late], 1)
     off = place[late] - np.polynomial.polynomial.polyval(time[late], lines).T
-    for kernel in (_kernels_tracks.straight, _kernels_tracks.straight.py_func):
+    for kernel in (_kernels_history.straight, _kernels_history.straight.py_func):
         found = np.zeros(3)
         assert kernel(time, place, 0, 30, 1.5, found) == late.sum()
         assert found == pytest.approx([*lines[1], np.sqrt((off**2).sum(axis=1).mean())])
@@ -86,7 +86,7 @@ def test_the_beat_of_a_level_is_found_through_its_trend():
     time = np.sort(rng.uniform(0.0, 5.0, 80))
     beats = np.linspace(0.5, 3.8, 12)
     level = 2.0 * time + 3.0 * np.sin(2.0 * np.pi * beats[6] * time) + rng.normal(0.0, 1.0, 80)
-    for kernel in (_kernels_tracks.beat, _kernels_tracks.beat.py_func):
+    for kernel in (_kernels_history.beat, _kernels_history.beat.py_func):
         found = np.zeros(4)
         assert kernel(time, level, 0, 80, 0.0, beats, found)
         assert found[0] == beats[6]

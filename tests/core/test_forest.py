@@ -7,7 +7,7 @@ import pytest
 
 from mudlamp.core.errors import DomainError
 from mudlamp.core.tracking import _kernels_trees
-from mudlamp.core.tracking.forest import MOST_LEAVES, Forest
+from mudlamp.core.tracking.forest import MOST_LEAVES, SHORT_LEAVES, Forest
 
 
 def forest_of(trait, threshold, left, right, missing_left, value, first, of_class, classes=2):
@@ -40,7 +40,7 @@ def drawn_tree(rng, splits):
     return nodes
 
 
-@pytest.mark.parametrize("splits", [0, 1, 5, 19, MOST_LEAVES - 1])
+@pytest.mark.parametrize("splits", [0, 1, 5, 19, SHORT_LEAVES - 1, SHORT_LEAVES, MOST_LEAVES - 1])
 def test_rows_come_to_the_leaf_that_a_walk_from_node_to_node_ends_at(splits):
     rng = np.random.default_rng(splits)
     trees = [drawn_tree(rng, splits) for _ in range(9)]
@@ -60,10 +60,13 @@ def test_rows_come_to_the_leaf_that_a_walk_from_node_to_node_ends_at(splits):
     walked = [[sum(leaf(tree, row) for tree in trees[one::2]) for one in (0, 1)] for row in rows]
     np.testing.assert_allclose(forest.sums(rows), walked, rtol=1e-12)
     asked, out = forest.questions, np.zeros((40, 2))
+    # Trees with few leaves are kept in half a word.
+    kept = asked.left_lost.dtype.type
+    assert kept is (np.uint32 if splits < SHORT_LEAVES else np.uint64)
     with np.errstate(over="ignore"):
         _kernels_trees.add_leaves.py_func(
             rows, asked.start, asked.threshold, asked.missing_right, asked.tree, asked.left_lost, asked.first_leaf, asked.leaf,
-            forest.of_class, np.empty(9, np.uint64), out,
+            forest.of_class, kept(np.iinfo(kept).max), np.empty(9, kept), out,
         )  # fmt: skip
     np.testing.assert_allclose(out, walked, rtol=1e-12)
 

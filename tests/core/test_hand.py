@@ -15,7 +15,7 @@ from mudlamp.core.tracking.tracker import Tracker
 from mudlamp.core.units import OUNCE_KG
 from mudlamp.formats.hand import hand_line, read_hand
 from mudlamp.formats.learned import shipped
-from tests.core.tracks import a_track
+from tests.core.tracks import a_track, together
 
 
 def traits_of(hand, place, time_s, *, born=0.0):
@@ -135,10 +135,10 @@ def test_a_hidden_lure_is_carried_to_where_it_should_be_unless_the_angler_named_
     ]
     for one in silent[:-1]:
         tracker.update(one)
-    lure = a_track(77, (8.0, 1.0), confirmed=True, told=9, said=said, seen_s=one.time_s)
+    lure = a_track(77, (8.0, 1.0), confirmed=True, told=9, said=said, seen_s=one.time_s, roster=tracker.roster)
     lure.kind, lure.odds = Kind.LURE, {Kind.FISH: 0.05, Kind.LURE: 0.9, Kind.COVER: 0.05, Kind.BAIT: 0.0}
-    tracker.tracks = [lure]
+    tracker.tracks = together(lure)
     tracker.update(silent[-1])
-    assert tracker.tracks == [lure]
+    assert list(tracker.tracks) == [lure]
     where = (8.0, 1.0) if stays else tracker.line.place
     assert lure.place == pytest.approx(where, abs=0.05)

@@ -18,7 +18,7 @@ from mudlamp.core.tracking.line_watch import LOST_M, LineWatch
 from mudlamp.core.tracking.lure_choice import FAR_M, HIDDEN_S, by_line
 from mudlamp.core.tracking.track import Kind
 from mudlamp.core.units import OUNCE_KG
-from tests.core.tracks import a_plane, a_track
+from tests.core.tracks import a_plane, a_track, together
 
 POSE = Pose(x_m=0.0, y_m=0.0, z_m=0.4, heading_rad=0.0, pitch_rad=0.0, roll_rad=0.0, tilt_rad=1.2)
 HEAD_KG = OUNCE_KG / 16.0
@@ -148,7 +148,7 @@ def test_a_pose_that_says_nothing_is_passed_over_and_made_up_for():
 def fished(tracks, *, before=None, at_s=0.0):
     fishing = Fishing()
     fishing.until(LANDED_S + 6.0)
-    return by_line(tracks(fishing.line), fishing.line, before=before, time_s=at_s)
+    return by_line(together(*tracks(fishing.line)), fishing.line, before=before, time_s=at_s)
 
 
 def mark(line, number, *, off=(0.0, 0.0), looks=0.05, goes=None, **more):

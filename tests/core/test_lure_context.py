@@ -4,16 +4,15 @@ import numpy as np
 import pytest
 
 from mudlamp.core.ping import Fan
-from mudlamp.core.tracking.classify import KINDS
 from mudlamp.core.tracking.context import FAR_M, SUREST
 from mudlamp.core.tracking.learned import Learned
 from mudlamp.core.tracking.lure_choice import by_look
 from mudlamp.core.tracking.lure_context import LURE_CONTEXT, log_odds_of, lure_context_of, with_lure
 from mudlamp.core.tracking.telling import KindTeller
-from mudlamp.core.tracking.track import Kind
+from mudlamp.core.tracking.track import KINDS, Kind
 from mudlamp.core.tracking.traits import TRAITS, gaps_to
 from tests.core.test_context import always
-from tests.core.tracks import a_plane, a_track
+from tests.core.tracks import a_plane, a_track, together
 
 LURE = KINDS.index(Kind.LURE)
 
@@ -33,7 +32,9 @@ def odds(*lures):
 
 
 def context(due, everyone, odds):
-    rows = lure_context_of(due, everyone, gaps_to(everyone, due), odds=odds, plane=a_plane(), time_s=20.0)
+    due, everyone = together(*due), together(*everyone)
+    traits = np.array([track.traits for track in due])
+    rows = lure_context_of(due, everyone, gaps_to(everyone, due), traits=traits, odds=odds, plane=a_plane(), time_s=20.0)
     return [dict(zip(LURE_CONTEXT, row, strict=True)) for row in rows]
 
 
@@ -91,7 +92,8 @@ def test_the_lure_is_told_in_context_but_under_a_flat_fan_or_where_that_was_not_
     shares = {Kind.FISH: 0.4, Kind.LURE: 0.2, Kind.BAIT: 0.1, Kind.COVER: 0.3}
     teller = KindTeller(Learned(kinds=always(*(shares[kind] for kind in KINDS)), lure=always(0.1, 0.9) if learned else None))
     track = told(1, (8.0, 3.0))
-    teller.tell([track], [track], gaps_to([track], [track]), plane=a_plane(fan=fan), beam_width_rad=0.02, time_s=20.0)
+    one = together(track)
+    teller.tell(one, one, gaps_to(one, one), plane=a_plane(fan=fan), beam_width_rad=0.02, time_s=20.0)
     assert track.odds[Kind.LURE] == pytest.approx(lure)
     assert track.odds[Kind.FISH] == pytest.approx((1.0 - lure) * 0.5)
     assert sum(track.odds.values()) == pytest.approx(1.0)
@@ -111,14 +113,14 @@ def with_lure_odds(number, odds):
 def test_a_lure_told_in_context_or_known_to_be_out_is_named_from_lower_odds_than_by_its_look_alone(odds, in_context, is_out, named):
     track = with_lure_odds(1, odds)
     track.lure_context = np.zeros(len(LURE_CONTEXT)) if in_context else None
-    found = by_look([track], before=None, is_out=is_out, time_s=20.0)
+    found = by_look(together(track), before=None, is_out=is_out, time_s=20.0)
     assert (found is not None) == named
 
 
 def test_who_has_the_name_keeps_it_against_one_a_little_likelier_until_it_is_unlikely():
     def named(held, other):
         tracks = [with_lure_odds(1, held), with_lure_odds(2, other)]
-        found = by_look(tracks, before=1, is_out=True, time_s=20.0)
+        found = by_look(together(*tracks), before=1, is_out=True, time_s=20.0)
         return None if found is None else found.number
 
     assert named(0.4, 0.6) == 1

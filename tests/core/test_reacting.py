@@ -11,7 +11,7 @@ from mudlamp.core.reactions import Reaction
 from mudlamp.core.tracking.reacting import RECKONED_ODDS, ReactionWatch
 from mudlamp.core.tracking.track import Kind
 from mudlamp.core.tracking.tracker import Tracker
-from tests.core.tracks import a_plane, a_track
+from tests.core.tracks import a_plane, a_track, together
 
 POSE = Pose(x_m=0.0, y_m=0.0, z_m=0.4, heading_rad=0.0, pitch_rad=0.0, roll_rad=0.0, tilt_rad=1.2)
 STEP_S = 0.1
@@ -42,7 +42,7 @@ def told(*, comes_m=0.6, throws=True, seen=False, leans=True):
             fish = fish or a_mark(1, Kind.FISH, (8.7, 1.4))
             lure = lure or a_mark(2, Kind.LURE, (10.0, 1.5))
             fish.state[0] = 8.7 + came_m
-            tracker.tracks = [fish, lure] if seen else [fish]
+            tracker.tracks = together(fish, lure) if seen else together(fish)
             for track in tracker.tracks:
                 track.fixes.add(now_s, track.place, -40.0)
                 track.own_s = track.seen_s = now_s
@@ -71,7 +71,7 @@ def of_a_shot(*, until_m):
     for number in range(160):
         now_s = number * STEP_S
         at_m = 10.0 - 0.8 * now_s
-        tracker.tracks = [fish, lure] if at_m > until_m else [fish]
+        tracker.tracks = together(fish, lure) if at_m > until_m else together(fish)
         lure.state[0] = at_m
         for track in tracker.tracks:
             track.fixes.add(now_s, track.place, -40.0)

@@ -1,5 +1,7 @@
 """Two fish in one echo: the one that gets none lives on the other's for a while, as itself."""
 
+from functools import partial
+
 import numpy as np
 import pytest
 
@@ -7,11 +9,11 @@ from mudlamp.core.tracking import associate
 from mudlamp.core.tracking.detect import Detections
 from mudlamp.core.tracking.track import Kind
 from mudlamp.core.tracking.tracker import SHARE_S, Tracker
-from tests.core.tracks import a_track
+from tests.core.tracks import a_track, together
 
 
 def a_fish(number, ahead, *, kind=Kind.FISH):
-    return a_track(number, (ahead, 3.0), covariance=0.01 * np.eye(4), seen_s=4.0, own_s=4.0, confirmed=True, kind=kind)
+    return partial(a_track, number, (ahead, 3.0), covariance=0.01 * np.eye(4), seen_s=4.0, own_s=4.0, confirmed=True, kind=kind)
 
 
 def one_echo(ahead):
@@ -25,9 +27,9 @@ def one_echo(ahead):
 
 def shared(tracks, *, time_s, distance=2.0):
     tracker = Tracker()
-    tracker.tracks = tracks
-    tracker._share_echoes(one_echo(8.1), np.array([[0.5], [distance]]), {0: 0}, time_s)
-    return tracks[1]
+    tracker.tracks = together(*(made(roster=tracker.roster) for made in tracks))
+    tracker._share_echoes(one_echo(8.1), np.array([[0.5], [distance]]), np.array([0]), np.array([0]), time_s)
+    return tracker.tracks[1]
 
 
 def test_a_fish_without_an_echo_lives_on_its_neighbor_s_and_is_drawn_toward_it_a_little():

@@ -8,12 +8,13 @@ from hypothesis import strategies as st
 
 from mudlamp.core.ping import Fan, Ping, Pose, SonarSetup
 from mudlamp.core.plane import GroundPlane
-from mudlamp.core.tracking import _kernels_echoes, _kernels_tracks, associate, filter
+from mudlamp.core.tracking import _kernels_echoes, _kernels_history, associate, filter
 from mudlamp.core.tracking.detect import MULTIPLIER, Detector
-from mudlamp.core.tracking.track import Fixes, Kind
-from mudlamp.core.tracking.tracker import LET_GO, NAMED, SURELY, Tracker, _named
+from mudlamp.core.tracking.history import Fixes
+from mudlamp.core.tracking.track import Kind
+from mudlamp.core.tracking.tracker import LET_GO, NAMED, SURELY, Tracker
 from mudlamp.formats.learned import shipped
-from tests.core.tracks import a_track
+from tests.core.tracks import a_track, together
 
 SETUP = SonarSetup(
     fan=Fan.AHEAD,
@@ -302,7 +303,7 @@ def test_kernels_of_fixes_are_their_python(name):
     time, place = np.sort(rng.uniform(0.0, 4.0, 60)), rng.normal(0.0, 1.0, (60, 2))
     rest = {"line_fit": (2.0, 0.6), "travel": (1.5,), "fast_steps": (2.0, 0.6, 3.0)}[name]
     one, two = np.zeros(4), np.zeros(4)
-    kernel = getattr(_kernels_tracks, name)
+    kernel = getattr(_kernels_history, name)
     assert kernel(time, place, 5, 55, *rest, one) == pytest.approx(kernel.py_func(time, place, 5, 55, *rest, two))
     np.testing.assert_allclose(one, two)
 
@@ -353,7 +354,8 @@ def names_of(*odds):
     track, names = a_track(1, (8.0, 3.0)), []
     for fish in odds:
         track.told += 1
-        track.kind = _named(track, {Kind.FISH: fish, Kind.LURE: 0.0, Kind.BAIT: 0.0, Kind.COVER: 1.0 - fish})
+        track.odds = {Kind.FISH: fish, Kind.COVER: 1.0 - fish}
+        Tracker._name(together(track))
         names.append(track.kind)
     return names
 

@@ -9,10 +9,10 @@ import pytest
 from mudlamp.core.ping import Fan, Pose
 from mudlamp.core.plane import FanPlane, GroundPlane
 from mudlamp.core.tracking.detect import _extents
+from mudlamp.core.tracking.roster import STEPS
 from mudlamp.core.tracking.sway import Sway
-from mudlamp.core.tracking.track import STEPS
 from mudlamp.core.tracking.traits import ABOUT, _neighbors, _ways, gaps_to
-from tests.core.tracks import a_track
+from tests.core.tracks import a_track, together
 
 
 def test_an_echo_s_extents_are_those_of_the_line_that_it_is(pear_pings):
@@ -46,8 +46,8 @@ def test_a_fish_that_moves_against_its_tree_stands_out_from_it():
     limbs = [moved(n, (8.0 + 0.5 * n, 3.0), level=-30.0, shift=(0.3, 0.0)) for n in range(4)]
     fish = moved(9, (8.7, 3.2), level=-42.0, shift=(-0.1, 0.0))
     far = moved(10, (20.0, 3.0))
-    everyone = [*limbs, fish, far]
-    nearest, louder, near, apart, *rest = _neighbors(everyone, everyone, gaps_to(everyone, everyone))
+    everyone = together(*limbs, fish, far)
+    nearest, louder, near, apart, *rest = _neighbors(everyone.roster, everyone.rows, everyone.rows, gaps_to(everyone, everyone))
     about, shifts = rest[: len(ABOUT)], rest[len(ABOUT) :]
     assert nearest[4] == pytest.approx(math.hypot(0.2, 0.2))
     assert (louder[4], near[4]) == (pytest.approx(12.0), 4)
@@ -79,6 +79,6 @@ def test_a_lure_on_a_tight_line_comes_straight_toward_the_boat(fan, falls):
     for n in range(40):
         track.fixes.add(0.1 * n, tuple(out + plane.origin + 0.1 * n * np.array((-0.3, 0.2))), -50.0)
     track.ways[:] = track.fixes.straight(since_s=2.0)
-    found = _ways([track], np.array([track.place]), plane)
+    found = _ways(track.roster, together(track).rows, plane)
     # Along (0.6, 0.8) it comes nearer by 0.6 x 0.3 and goes off by 0.8 x 0.2.
     assert found[0] == pytest.approx([0.02, falls, 0.0] * 2, abs=1e-9, nan_ok=True)

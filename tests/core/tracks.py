@@ -1,16 +1,28 @@
-"""A track made by hand, and a plane for it to lie in, for what looks at tracks alone."""
+"""Tracks made by hand, and a plane for them to lie in, for what looks at tracks alone."""
 
 import numpy as np
 
 from mudlamp.core.ping import Fan, Pose
 from mudlamp.core.plane import FanPlane, GroundPlane
-from mudlamp.core.tracking.track import Track
+from mudlamp.core.tracking.roster import Roster
+from mudlamp.core.tracking.track import Track, Tracks
+
+# All of them stand in one roster, unless a tracker's own is asked for.
+ROSTER = Roster()
 
 
-def a_track(number, place, **more):
-    """A resting track that was heard at time zero; `more` are fields of its own."""
-    usual = {"born_s": 0.0, "first": place, "covariance": np.eye(4), "level_db": -40.0, "length_m": 0.3, "seen_s": 0.0}
-    return Track(number=number, state=np.array([*place, 0.0, 0.0]), **(usual | more))
+def a_track(number, place, *, roster=ROSTER, **more):
+    """A resting track that was heard at time zero; `more` are figures of its own."""
+    track = Track(roster, int(roster.take(1)[0]))
+    usual = {"covariance": np.eye(4), "state": [*place, 0.0, 0.0], "level_db": -40.0, "length_m": 0.3}
+    for name, value in ({"number": number} | usual | more).items():
+        setattr(track, name, value)
+    return track
+
+
+def together(*tracks):
+    """Tracks of one roster, taken together."""
+    return Tracks(tracks[0].roster if tracks else ROSTER, tracks)
 
 
 def a_plane(*, fan=Fan.AHEAD):

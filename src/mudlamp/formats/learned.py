@@ -12,13 +12,13 @@ import numpy.typing as npt
 from mudlamp.core.arrays import FloatArray
 from mudlamp.core.errors import DomainError
 from mudlamp.core.tracking.classes import CLASS_TRAITS, OF_FISH, ClassForest
-from mudlamp.core.tracking.classify import KINDS
 from mudlamp.core.tracking.context import CONTEXT, PARTED
 from mudlamp.core.tracking.forest import Forest
 from mudlamp.core.tracking.learned import Learned
 from mudlamp.core.tracking.lure_context import LURE_CONTEXT, LURE_OR_NOT
 from mudlamp.core.tracking.nets import Net, Nets, Panel
 from mudlamp.core.tracking.sizing import SIZE_TRAITS, STEPS
+from mudlamp.core.tracking.track import KINDS
 from mudlamp.core.tracking.traits import TRAITS
 
 KINDS_FILE, NETS_FILE, CONTEXT_FILE, FLAT_FILE = "kinds.npz", "nets.npz", "context.npz", "flat.npz"

@@ -16,7 +16,7 @@ from sqlalchemy import select
 from mudlamp.core.errors import DomainError, RecordingError, UnavailableError
 from mudlamp.core.receiver.screen import Screen
 from mudlamp.core.records.log import TripRecord
-from mudlamp.core.tracking.classify import KINDS
+from mudlamp.core.tracking.track import KINDS
 from mudlamp.core.tracking.traits import TRAITS
 from mudlamp.formats.recording import RecordingWriter
 from mudlamp.formats.scene.file import load_scene, stock_text

@@ -13,17 +13,18 @@ for _bit in range(64):
 
 
 @njit(cache=True, nogil=True)
-def add_leaves(traits, start, threshold, missing_right, tree, left_lost, first_leaf, leaf, of_class, open_leaves, out):
+def add_leaves(traits, start, threshold, missing_right, tree, left_lost, first_leaf, leaf, of_class, all_open, open_leaves, out):
     """Add to each row (N, K) the leaf of every tree that its traits (N, F) come to.
 
     The nodes of trait q lie from `start[q]` to `start[q + 1]`, thresholds rising: those under the trait's value send to the right, and
     the leaves under their left branch are lost (a bit each, the leftmost leaf's the lowest, in `left_lost`). Of what stays open in a tree
-    the leftmost is the one. `open_leaves` is scratch, one a tree. No branch hangs on what is unlikely to be foreseen.
+    the leftmost is the one. `open_leaves` is scratch, one a tree, `all_open` what stands in
+    it at first. No branch hangs on what is unlikely to be foreseen.
     Source: QuickScorer (Lucchese and others 2015).
     """
     trees = len(of_class)
     for n in range(len(traits)):
-        open_leaves[:] = np.uint64(0xFFFFFFFFFFFFFFFF)
+        open_leaves[:] = all_open
         for q in range(len(start) - 1):
             x = traits[n, q]
             low, high = start[q], start[q + 1]
@@ -42,7 +43,7 @@ def add_leaves(traits, start, threshold, missing_right, tree, left_lost, first_l
             for i in range(low, stop):
                 open_leaves[tree[i]] &= ~left_lost[i]
         for t in range(trees):
-            left = open_leaves[t]
+            left = np.uint64(open_leaves[t])
             lowest = left & (~left + np.uint64(1))
             bit = _PLACE[(lowest * np.uint64(_SPREAD)) >> np.uint64(58)]
             out[n, of_class[t]] += leaf[first_leaf[t] + bit]

@@ -1,13 +1,11 @@
 """Beside: how a track and the likeliest fish next to it are heard. Two fish are heard together, apart and each on its own way; one fish with two tracks is not."""
 
-import math
-from collections.abc import Sequence
-
 import numpy as np
 
 from mudlamp.core.arrays import FloatArray
 from mudlamp.core.plane import GroundPlane
-from mudlamp.core.tracking.track import TOGETHER, Track
+from mudlamp.core.tracking.history import TOGETHER
+from mudlamp.core.tracking.track import Tracks
 
 # Of the likeliest fish beside: its lead, where it lies [m], across the beams in widths of one, how much older it is [s]; how both were
 # heard lately; for how long each had no echo of its own [s].
@@ -28,8 +26,8 @@ _LEAST_RANGE_M = 0.1
 
 
 def beside_of(
-    due: Sequence[Track],
-    everyone: Sequence[Track],
+    due: Tracks,
+    everyone: Tracks,
     gap: FloatArray,
     leads: FloatArray,
     *,
@@ -41,24 +39,26 @@ def beside_of(
 
     Not numbers where there is none within BESIDE_M. A lead of minus infinity is of who was never told.
     """
-    found = np.full((len(due), len(BESIDE)), np.nan)
+    roster, rows, others = due.roster, due.rows, everyone.rows
     likeliest = np.where(gap < BESIDE_M, leads, -np.inf)
-    for row, track, who in zip(range(len(due)), due, likeliest.argmax(axis=1).tolist(), strict=True):
-        if likeliest[row, who] == -np.inf:
-            continue
-        other = everyone[who]
-        ahead, down = other.state[0] - track.state[0], other.state[1] - track.state[1]
-        out, deep = track.state[0] - plane.origin[0], track.state[1] - plane.origin[1]
-        range_m = max(math.hypot(out, deep), _LEAST_RANGE_M)
-        across = abs(down * out - ahead * deep) / range_m
-        found[row] = (
-            other.lead,
-            ahead,
-            down,
+    next_to = likeliest.argmax(axis=1)
+    told = np.flatnonzero(likeliest[np.arange(len(rows)), next_to] > -np.inf)
+    found = np.full((len(rows), len(BESIDE)), np.nan)
+    if not len(told):
+        return found
+    own, who = rows[told], others[next_to[told]]
+    between, out = roster.state[who, :2] - roster.state[own, :2], roster.state[own, :2] - np.array(plane.origin)
+    range_m = np.maximum(np.hypot(out[:, 0], out[:, 1]), _LEAST_RANGE_M)
+    across = np.abs(between[:, 1] * out[:, 0] - between[:, 0] * out[:, 1]) / range_m
+    found[told] = np.column_stack(
+        (
+            roster.lead[who],
+            between,
             across / (range_m * beam_width_rad),
-            track.born_s - other.born_s,
-            *track.fixes.together(other.fixes, since_s=time_s - LATELY_S),
-            time_s - track.own_s,
-            time_s - other.own_s,
+            roster.born_s[own] - roster.born_s[who],
+            roster.history.together(own, who, since_s=time_s - LATELY_S),
+            time_s - roster.own_s[own],
+            time_s - roster.own_s[who],
         )
+    )
     return found

@@ -1,7 +1,7 @@
 """Bites as tracks show them: a fish beside the lure dashes at it, too fast to be followed; its own echo is gone, and the lure's grows loud."""
 
 import math
-from collections.abc import Sequence
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 from mudlamp.core.tracking.track import Kind, Track
@@ -47,12 +47,13 @@ class Strikes:
         self._lure_at: tuple[float, tuple[float, float]] | None = None
         self._struck_s = -math.inf
 
-    def update(self, fish: Sequence[Track], lure: Track | None, time_s: float) -> list[Strike]:
+    def update(self, fish: Iterable[Track], lure: Track | None, time_s: float) -> list[Strike]:
         """Return the strikes that the newest ping settles."""
         if lure is not None and time_s - lure.own_s < 0.15:
             self._lure_at = (lure.own_s, lure.place)
-        strikes = []
+        strikes, numbers = [], set()
         for track in fish:
+            numbers.add(track.number)
             strike = self._strike(track, lure, time_s)
             if strike is not None:
                 strikes.append(strike)
@@ -60,7 +61,6 @@ class Strikes:
                 self._steady[track.number] = _Steady(
                     time_s=track.own_s, place=track.place, level_db=float(track.means[0]), odds=track.odds[Kind.FISH]
                 )
-        numbers = {track.number for track in fish}
         self._steady = {number: one for number, one in self._steady.items() if number in numbers}
         return strikes
 

@@ -165,8 +165,9 @@ def _has_another_under(level: FloatArray, half: IntArray) -> BoolArray:
     """
     first, last = (round(far / STEP_M) for far in UNDER_M)
     own = np.where(level[:, half] > level + SECOND_WEAKER_DB, -np.inf, level)
-    padded = np.pad(own, ((0, 0), (0, last)), constant_values=-np.inf)
-    under = np.lib.stride_tricks.sliding_window_view(padded[:, first:], last - first + 1, axis=1).max(axis=2)
+    under = np.full(level.shape, -np.inf)
+    for deeper in range(first, last + 1):
+        np.maximum(under[:, :-deeper], own[:, deeper:], out=under[:, :-deeper])
     found: BoolArray = (under > level - UNDER_WEAKER_DB) & (under > FAINT_DB)
     return found
 

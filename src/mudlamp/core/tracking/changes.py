@@ -1,7 +1,6 @@
 """Changes: how much a mark is other than a moment ago. A fish's tail and drift change what it returns; wood returns the same."""
 
 from collections import deque
-from collections.abc import Sequence
 
 import numpy as np
 
@@ -9,7 +8,7 @@ from mudlamp.core.arrays import Float32Array, FloatArray, IntArray
 from mudlamp.core.ping import Ping, SonarSetup
 from mudlamp.core.plane import GroundPlane, cells_of
 from mudlamp.core.tracking import _kernels_changes
-from mudlamp.core.tracking.track import CHANGES, Track
+from mudlamp.core.tracking.roster import CHANGES, Roster
 
 # Against the last ping the mark is looked at where it was then; against these moments before [s], at the same place on the ground.
 AGO_S = (0.3, 1.0)
@@ -39,27 +38,27 @@ class Changes:
         while ping.time_s - self._pings[0][0] > KEPT_S:
             self._pings.popleft()
 
-    def look_at(self, due: Sequence[Track], ping: Ping, plane: GroundPlane) -> None:
-        """Lean the changes of tracks that were just heard toward what this ping shows of them."""
-        heard = [track for track in due if track.own_s == ping.time_s]
-        if not heard or not self._pings or self._setup is not ping.setup:
+    def look_at(self, roster: Roster, rows: IntArray, ping: Ping, plane: GroundPlane) -> None:
+        """Lean the changes of those of some tracks (N,) that were just heard toward what this ping shows of them."""
+        heard = rows[roster.own_s[rows] == ping.time_s]
+        if not len(heard) or not self._pings or self._setup is not ping.setup:
             return
-        places = np.array([track.fixes.place(0) for track in heard])
+        history = roster.history
+        newest = history.last[heard] - 1
+        before_it = np.maximum(newest - 1, history.first[heard])
+        places, earlier = history.place[heard, newest], history.place[heard, before_it]
         found = np.full((len(heard), len(CHANGES)), np.nan)
         last_s, level, before = self._pings[-1]
         # What was not heard in the last ping has nothing to be held against.
-        follows = np.array([len(track.fixes) > 1 and track.fixes.time_s(1) == last_s for track in heard])
-        earlier = np.array([track.fixes.place(1) if len(track.fixes) > 1 else track.fixes.place(0) for track in heard])
+        follows = (before_it < newest) & (history.time_s[heard, before_it] == last_s)
         width = len(CHANGES) // (1 + len(AGO_S))
         found[:, :width] = np.where(follows[:, None], self._between(ping, plane, places, level, before, earlier), np.nan)
         for number, ago_s in enumerate(AGO_S, start=1):
             then_s, level, before = min(self._pings, key=lambda one: abs(ping.time_s - ago_s - one[0]))
             if abs(ping.time_s - ago_s - then_s) < OFF_SHARE * ago_s:
                 found[:, number * width : (number + 1) * width] = self._between(ping, plane, places, level, before, places)
-        share = np.array([max(SHARE, 1.0 / (track.told + 1)) for track in heard])
-        leaned = gathered_known(np.array([track.changes for track in heard]), found, share=share[:, None])
-        for track, row in zip(heard, leaned, strict=True):
-            track.changes = row
+        share = np.maximum(SHARE, 1.0 / (roster.told[heard] + 1))
+        roster.changes[heard] = gathered_known(roster.changes[heard], found, share=share[:, None])
 
     @staticmethod
     def _between(

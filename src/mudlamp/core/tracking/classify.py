@@ -1,12 +1,12 @@
 """What a track is where nothing is learned: odds by weights of our own, from its level, motion, size, steadiness and company."""
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
 
-from mudlamp.core.arrays import FloatArray
-from mudlamp.core.tracking.track import Kind, Track
+from mudlamp.core.arrays import FloatArray, IntArray
+from mudlamp.core.tracking.roster import Roster
+from mudlamp.core.tracking.track import KINDS, Kind
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -29,21 +29,18 @@ LOOKS = {
 ROAMED_M = 0.40
 CROWD = 2.2
 
-
-KINDS = tuple(LOOKS)
 _LEVEL, _LEVEL_SPREAD, _LENGTH, _LENGTH_SPREAD, _PRIOR = np.array(
-    [[look.level_db, look.level_spread_db, look.length_m, look.length_spread_m, look.prior] for look in LOOKS.values()]
+    [[look.level_db, look.level_spread_db, look.length_m, look.length_spread_m, look.prior] for look in map(LOOKS.__getitem__, KINDS)]
 ).T
 
 
-def odds(tracks: Sequence[Track]) -> list[dict[Kind, float]]:
-    """Return for each track the odds of each kind, summing to one.
+def odds(roster: Roster, rows: IntArray) -> FloatArray:
+    """Return for each of some tracks (N,) the odds of each kind (N, K), summing to one.
 
     Source: Gaussian levels and sizes, and our own weights of motion and company.
     """
-    level, length, roam, crowd, score, moved, company = np.array(
-        [(track.level_db, track.length_m, track.roam_m, track.crowd, track.score, track.moved_m, track.company) for track in tracks]
-    ).T
+    level, length, roam, crowd = roster.level_db[rows], roster.length_m[rows], roster.roam_m[rows], roster.crowd[rows]
+    score, moved, company = roster.score[rows], roster.moved_m[rows], roster.company[rows]
     roams = _soft(roam, ROAMED_M, 0.10)
     still = 1.0 - _soft(roam, 0.2, 0.05)
     crowded = _soft(crowd, CROWD, 0.5) * (1.0 - _soft(level, -42.0, 1.0))
@@ -58,8 +55,8 @@ def odds(tracks: Sequence[Track]) -> list[dict[Kind, float]]:
     }
     logs = np.log(_PRIOR) + _likeness(level, length) + np.stack([motion[kind] for kind in KINDS], axis=1)
     weights = np.exp(logs - logs.max(axis=1, keepdims=True))
-    shares = weights / weights.sum(axis=1, keepdims=True)
-    return [dict(zip(KINDS, row, strict=True)) for row in shares.tolist()]
+    shares: FloatArray = weights / weights.sum(axis=1, keepdims=True)
+    return shares
 
 
 def _likeness(level_db: FloatArray, length_m: FloatArray) -> FloatArray:

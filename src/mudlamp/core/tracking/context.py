@@ -1,14 +1,13 @@
 """Context: what the trees say of a track, beside what they said of it before and of the tracks about it. Fish keep company; wood stands in wood."""
 
-from collections.abc import Sequence
-
 import numpy as np
 
-from mudlamp.core.arrays import BoolArray, FloatArray
+from mudlamp.core.arrays import FloatArray, IntArray
 from mudlamp.core.plane import GroundPlane
+from mudlamp.core.tracking import _kernels_company
 from mudlamp.core.tracking.beside import BESIDE, beside_of
-from mudlamp.core.tracking.classify import KINDS
-from mudlamp.core.tracking.track import Kind, Track
+from mudlamp.core.tracking.roster import Roster
+from mudlamp.core.tracking.track import KINDS, Kind, Tracks
 from mudlamp.core.tracking.traits import TRAITS
 
 # A track's lead is how much likelier a fish it is than anything else, as the logarithm of the odds: from all that was said of it lately,
@@ -72,25 +71,26 @@ def leads_of(logs: FloatArray) -> FloatArray:
     return np.clip(leads, -SUREST, SUREST)
 
 
-def remember(due: Sequence[Track], leads: FloatArray, newest: FloatArray) -> None:
-    """Take in the leads (N,) of tracks that were told, and those of the newest look alone (N,)."""
-    told = np.array([track.told for track in due])
-    before = np.array([track.leads for track in due])
+def remember(roster: Roster, rows: IntArray, leads: FloatArray, newest: FloatArray) -> None:
+    """Take in the leads (N,) of tracks (N,) that were told, and those of the newest look alone (N,)."""
+    told = roster.told[rows]
+    before = roster.leads[rows]
     fresh = told <= 1
     share = np.maximum(SHARE, 1.0 / np.maximum(told, 1))
     mean = np.where(fresh, newest, before[:, 0] + share * (newest - before[:, 0]))
     square = np.where(fresh, newest**2, before[:, 1] + share * (newest**2 - before[:, 1]))
     most = np.where(fresh, leads, np.maximum(leads, before[:, 2] + BACK * (leads - before[:, 2])))
     least = np.where(fresh, leads, np.minimum(leads, before[:, 3] + BACK * (leads - before[:, 3])))
-    for track, lead, row in zip(due, leads.tolist(), np.column_stack((mean, square, most, least)), strict=True):
-        track.lead, track.leads = lead, row
+    roster.lead[rows] = leads
+    roster.leads[rows] = np.column_stack((mean, square, most, least))
 
 
 def context_of(
-    due: Sequence[Track],
-    everyone: Sequence[Track],
+    due: Tracks,
+    everyone: Tracks,
     gap: FloatArray,
     *,
+    traits: FloatArray,
     odds: FloatArray,
     newest: FloatArray,
     plane: GroundPlane,
@@ -99,15 +99,16 @@ def context_of(
 ) -> FloatArray:
     """Return the context (N, len(CONTEXT)) of tracks that were told and remembered, by how far each lies from everyone (N, M) [m],
 
-    their own odds (N, K) and the leads of their newest look (N,). Under a flat fan depths are not known.
+    their traits (N, F), their own odds (N, K) and the leads of their newest look (N,). Under a flat fan depths are not known.
     """
-    lead = np.array([track.lead for track in due])
-    mean, square, most, least = np.array([track.leads for track in due]).T
-    traits = np.array([track.traits for track in due])
-    leads = np.array([track.lead for track in everyone])
+    roster, rows, others = due.roster, due.rows, everyone.rows
+    lead = roster.lead[rows]
+    mean, square, most, least = roster.leads[rows].T
+    leads = roster.lead[others]
     known = np.isfinite(leads)
     leads = np.where(known, leads, -np.inf)
-    about = [_about(lead, (gap < radius) & known, leads) for radius in ABOUT_M]
+    about = np.empty((len(rows), len(ABOUT_M), len(ABOUT) // len(ABOUT_M)))
+    _kernels_company.leads_about(lead, gap, leads, np.array(ABOUT_M), about)
     away = np.where(leads > 0.0, gap, FAR_M).min(axis=1)
     return np.column_stack(
         (
@@ -118,10 +119,12 @@ def context_of(
             np.sqrt(np.maximum(square - mean**2, 0.0)),
             most,
             least,
-            [(track.told, time_s - track.seen_s, time_s - track.own_s) for track in due],
-            *about,
+            roster.told[rows],
+            time_s - roster.seen_s[rows],
+            time_s - roster.own_s[rows],
+            about.reshape(len(rows), -1),
             np.minimum(away, FAR_M),
-            _next(due, everyone, np.where(known, gap, np.inf), leads),
+            _next(roster, rows, others, np.where(known, gap, np.inf), leads),
             beside_of(due, everyone, gap, leads, plane=plane, beam_width_rad=beam_width_rad, time_s=time_s),
             traits[:, _COLUMNS],
         )
@@ -136,20 +139,10 @@ def weighed(odds: FloatArray, parted: FloatArray) -> FloatArray:
     return found
 
 
-def _next(due: Sequence[Track], everyone: Sequence[Track], gap: FloatArray, leads: FloatArray) -> FloatArray:
+def _next(roster: Roster, rows: IntArray, others: IntArray, gap: FloatArray, leads: FloatArray) -> FloatArray:
     """Return NEXT (N, 4) of tracks by how far each lies from those that were told (N, M) [m], not numbers where there is none within FAR_M."""
     nearest = gap.argmin(axis=1)
-    own, others = (np.array([track.state for track in tracks])[:, :2] for tracks in (due, everyone))
-    born_s, others_born_s = (np.array([track.born_s for track in tracks]) for tracks in (due, everyone))
-    none = gap[np.arange(len(due)), nearest] > FAR_M
-    found: FloatArray = np.column_stack((leads[nearest], born_s - others_born_s[nearest], others[nearest] - own))
-    return np.where(none[:, None], np.nan, found)
-
-
-def _about(lead: FloatArray, near: BoolArray, leads: FloatArray) -> FloatArray:
-    """Return of the tracks near each (N, M) the mean and most of their leads (M,), how many there are, and the own lead over that mean: (N, 4)."""
-    count = near.sum(axis=1)
-    total = near.astype(np.float64) @ np.where(np.isfinite(leads), leads, 0.0)
-    mean = np.where(count > 0, total / np.maximum(count, 1), np.nan)
-    most = np.where(count > 0, np.where(near, leads, -np.inf).max(axis=1), np.nan)
-    return np.column_stack((mean, most, count, lead - mean))
+    who = others[nearest]
+    older_s = roster.born_s[rows] - roster.born_s[who]
+    found: FloatArray = np.column_stack((leads[nearest], older_s, roster.state[who, :2] - roster.state[rows, :2]))
+    return np.where((gap[np.arange(len(rows)), nearest] > FAR_M)[:, None], np.nan, found)

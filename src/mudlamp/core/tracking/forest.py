@@ -9,19 +9,22 @@ from mudlamp.core.arrays import BoolArray, FloatArray, IntArray
 from mudlamp.core.errors import DomainError
 from mudlamp.core.tracking import _kernels_trees
 
-# The kernel keeps a tree's leaves in a word.
-MOST_LEAVES = 64
+# The kernel keeps a tree's leaves in a word, or in half of one where all trees have few.
+MOST_LEAVES, SHORT_LEAVES = 64, 32
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Questions:
-    """A forest's nodes by trait, thresholds rising, as `_kernels_trees.add_leaves` asks them; and its leaves (L,), tree by tree, left to right."""
+    """A forest's nodes by trait, thresholds rising, as `_kernels_trees.add_leaves` asks them; and its leaves (L,), tree by tree, left to right.
+
+    They are kept in as few bytes as will do: what is asked of every track of every ping should stay near the processor.
+    """
 
     start: IntArray
     threshold: FloatArray
     missing_right: BoolArray
-    tree: IntArray
-    left_lost: npt.NDArray[np.uint64]
+    tree: npt.NDArray[np.int32]
+    left_lost: npt.NDArray[np.uint64] | npt.NDArray[np.uint32]
     first_leaf: IntArray
     leaf: FloatArray
 
@@ -65,7 +68,8 @@ class Forest:
             asked.first_leaf,
             asked.leaf,
             self.of_class,
-            np.empty(len(self.first), np.uint64),
+            asked.left_lost.dtype.type(np.iinfo(asked.left_lost.dtype).max),
+            np.empty(len(self.first), asked.left_lost.dtype),
             out,
         )
         return out
@@ -106,15 +110,16 @@ def _questions(forest: Forest) -> Questions:
         walk(root, tree)
         if len(leaves) - firsts[tree] > MOST_LEAVES:
             raise DomainError(f"tree {tree} has {len(leaves) - firsts[tree]} leaves: at most {MOST_LEAVES}")
+    most = int(np.diff(firsts, append=len(leaves)).max())
     asked = np.array(nodes, dtype=np.int64)
     order = np.lexsort((forest.threshold[asked], forest.trait[asked]))
-    rising = asked[order]
+    rising, bits = asked[order], np.array(lost, dtype=np.uint64)[order]
     return Questions(
         start=np.searchsorted(forest.trait[rising], np.arange(forest.trait.max() + 2)).astype(np.int64),
         threshold=forest.threshold[rising],
         missing_right=forest.missing_left[rising] == 0,
-        tree=np.array(trees, dtype=np.int64)[order],
-        left_lost=np.array(lost, dtype=np.uint64)[order],
+        tree=np.array(trees, dtype=np.int32)[order],
+        left_lost=bits.astype(np.uint32) if most <= SHORT_LEAVES else bits,
         first_leaf=np.array(firsts, dtype=np.int64),
         leaf=np.array(leaves),
     )

@@ -1,11 +1,9 @@
 """Who is who: classes of the fish that are followed, gathered over time, with words and the look that would settle it."""
 
-from collections.abc import Sequence
-
 import numpy as np
 
 from mudlamp.core.tracking.classes import OF_FISH, ClassForest, FishClass, Identity, Priors, class_odds, named, settling_look
-from mudlamp.core.tracking.track import Kind, Track, gathered
+from mudlamp.core.tracking.track import KINDS, Kind, Track, Tracks
 
 # Of a track that may be a fish with such odds it is asked which.
 MAY_BE_FISH = 0.3
@@ -22,18 +20,18 @@ class Identifier:
         self._forest = forest
         self.priors = priors or Priors()
 
-    def look_at(self, due: Sequence[Track], *, time_s: float) -> None:
+    def look_at(self, due: Tracks, *, time_s: float) -> None:
         """Take in what is known of some tracks now; what the angler said of one stands."""
-        for track in due:
-            if track.said is not None:
-                track.identity = Identity(odds={track.said: 1.0}, name=track.said, words=(), look=None) if track.said in OF_FISH else None
-        may_be = [track for track in due if track.said is None and track.traits is not None and track.odds[Kind.FISH] > MAY_BE_FISH]
-        if self._forest is None or not may_be:
+        roster, rows = due.roster, due.rows
+        for track in due.those(roster.is_said[rows]):
+            said = track.said
+            track.identity = Identity(odds={said: 1.0}, name=said, words=(), look=None) if said in OF_FISH else None
+        may_be = due.those(~roster.is_said[rows] & (roster.odds[rows, KINDS.index(Kind.FISH)] > MAY_BE_FISH))
+        if self._forest is None or not len(may_be):
             return
-        for track, row in zip(may_be, self._forest.sums(np.array([track.traits for track in may_be])), strict=True):
-            track.class_told += 1
-            track.class_sums = gathered(track.class_sums, row, told=track.class_told, share=EVIDENCE)
-        shares = self._forest.odds(np.array([track.class_sums for track in may_be]), self.priors)
+        newest = self._forest.sums(np.array([track.traits for track in may_be]))
+        sums = roster.class_sums.with_newest(may_be.rows, newest, share=EVIDENCE)
+        shares = self._forest.odds(sums, self.priors)
         for track, share in zip(may_be, shares, strict=True):
             track.identity = _identity(self._forest, track, class_odds(track.odds, share), int(share.argmax()), time_s)
 

@@ -4,13 +4,12 @@ There is one lure in the water, or none: the likeliest track gets the name, wher
 """
 
 import math
-from collections.abc import Sequence
 
 import numpy as np
 
 from mudlamp.core.arrays import FloatArray
 from mudlamp.core.tracking.line_watch import LineWatch
-from mudlamp.core.tracking.track import Kind, Track
+from mudlamp.core.tracking.track import KINDS, Kind, Track, Tracks
 
 # After so many tellings a track may be called lure; by its look alone only one that was heard within so long [s].
 TOLD, SILENT_S = 1, 1.0
@@ -26,44 +25,51 @@ HIDDEN_S, PLACE_M, FAR_M = 4.0, 0.2, 4.0
 ALIKE_M_S, ALIKE_SHARE, ABOUT_M_S = 0.12, 0.3, 0.25
 # No mark is surer to be the lure, or not to be it, by its look alone.
 SUREST, LEAST = 0.98, 0.01
+_LURE = KINDS.index(Kind.LURE)
 
 
-def by_look(tracks: Sequence[Track], *, before: int | None, is_out: bool, time_s: float) -> Track | None:
+def by_look(tracks: Tracks, *, before: int | None, is_out: bool, time_s: float) -> Track | None:
     """Return the track that looks likeliest the lure, or None; `before` had the name, `is_out` says that the hand knows of a lure in the water."""
 
-    def claim(track: Track) -> float:
-        return track.odds[Kind.LURE] + (HELD if track.number == before else 0.0)
-
-    chosen = max(_asked(tracks, time_s, SILENT_S), key=claim, default=None)
-    if chosen is None:
+    asked = _asked(tracks, time_s, SILENT_S)
+    if not len(asked):
         return None
+    roster, rows = asked.roster, asked.rows
+    lure = roster.odds[rows, _LURE]
+    number = int((lure + HELD * (roster.number[rows] == before)).argmax())
+    chosen = asked[number]
     named, keeps = NAMED if is_out or chosen.lure_context is not None else NAMED_ALONE
-    if chosen.odds[Kind.LURE] <= (keeps if chosen.number == before else named):
-        return None
-    return chosen
+    return chosen if lure[number] > (keeps if chosen.number == before else named) else None
 
 
-def by_line(tracks: Sequence[Track], line: LineWatch, *, before: int | None, time_s: float) -> tuple[Track | None, bool]:
+def by_line(tracks: Tracks, line: LineWatch, *, before: int | None, time_s: float) -> tuple[Track | None, bool]:
     """Return the track that is likeliest the lure by look, place and speed, or None, and whether that is sure; `line` knows where it should be."""
     at = line.place
-    near = [track for track in _asked(tracks, time_s, HIDDEN_S) if at is not None and math.dist(track.place, at) < FAR_M]
-    if not near:
+    if at is None:
+        return None, False
+    asked = _asked(tracks, time_s, HIDDEN_S)
+    near = asked.those(np.hypot(*(asked.roster.state[asked.rows, :2] - np.array(at)).T) < FAR_M)
+    if not len(near):
         return None, False
     claims = _claims(near, line)
-    held = claims + (RECKONED_NAMED - RECKONED_KEEPS) * np.array([track.number == before for track in near])
+    held = claims + (RECKONED_NAMED - RECKONED_KEEPS) * (near.roster.number[near.rows] == before)
     chosen = int(held.argmax())
     return (near[chosen], bool(claims[chosen] > RECKONED_SURE)) if held[chosen] > RECKONED_NAMED else (None, False)
 
 
-def _asked(tracks: Sequence[Track], time_s: float, silent_s: float) -> list[Track]:
-    return [track for track in tracks if track.confirmed and track.said is None and track.told >= TOLD and time_s - track.seen_s < silent_s]
+def _asked(tracks: Tracks, time_s: float, silent_s: float) -> Tracks:
+    roster, rows = tracks.roster, tracks.rows
+    return tracks.those(
+        roster.confirmed[rows] & ~roster.is_said[rows] & (roster.told[rows] >= TOLD) & (time_s - roster.seen_s[rows] < silent_s)
+    )
 
 
-def _claims(tracks: Sequence[Track], line: LineWatch) -> FloatArray:
+def _claims(tracks: Tracks, line: LineWatch) -> FloatArray:
     """Return the logarithms of the odds (N,) that each is the lure: of other marks there is one a square meter. Source: Bayes, with Gaussian spreads."""
-    looks = np.clip([track.odds[Kind.LURE] for track in tracks], LEAST, SUREST)
-    state = np.array([track.state for track in tracks])
-    doubt = np.array([track.covariance for track in tracks])[:, [2, 3], [2, 3]]
+    roster, rows = tracks.roster, tracks.rows
+    looks = np.clip(roster.odds[rows, _LURE], LEAST, SUREST)
+    state = roster.state[rows]
+    doubt = roster.covariance[rows][:, [2, 3], [2, 3]]
     spread = line.spread_m**2 + PLACE_M**2
     place = -0.5 * ((state[:, :2] - np.array(line.place)) ** 2 / spread + np.log(math.tau * spread))
     goes, should = state[:, 2:], line.speed_m_s

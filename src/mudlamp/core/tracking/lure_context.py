@@ -1,14 +1,11 @@
 """What tells a lure beside its look: where it is and how it goes as seen from the boat, for how long nothing was heard of it, and what is about it."""
 
-from collections.abc import Sequence
-
 import numpy as np
 
 from mudlamp.core.arrays import FloatArray
 from mudlamp.core.plane import GroundPlane
-from mudlamp.core.tracking.classify import KINDS
 from mudlamp.core.tracking.context import FAR_M, SUREST
-from mudlamp.core.tracking.track import Kind, Track
+from mudlamp.core.tracking.track import KINDS, Kind, Tracks
 from mudlamp.core.tracking.traits import TRAITS
 
 # A lure's lead is how likely it is by its look, as the logarithm of the odds; how far that is over the likeliest other track's, how many
@@ -61,44 +58,42 @@ def log_odds_of(odds: FloatArray) -> FloatArray:
 
 
 def lure_context_of(
-    due: Sequence[Track], everyone: Sequence[Track], gap: FloatArray, *, odds: FloatArray, plane: GroundPlane, time_s: float
+    due: Tracks,
+    everyone: Tracks,
+    gap: FloatArray,
+    *,
+    traits: FloatArray,
+    odds: FloatArray,
+    plane: GroundPlane,
+    time_s: float,
 ) -> FloatArray:
     """Return LURE_CONTEXT (N, len(LURE_CONTEXT)) of tracks that were told, whose lure leads they then keep, by how far each lies from everyone (N, M) [m]
 
-    and their own odds (N, K), under a standing fan.
+    their traits (N, F) and their own odds (N, K), under a standing fan.
     """
     leads = log_odds_of(odds)
-    for track, lead in zip(due, leads[:, _LURE].tolist(), strict=True):
-        track.lure_lead = lead
-    state = np.array([track.state for track in due])
-    others = np.array([track.state for track in everyone])
-    goes = np.array(
-        [
-            (
-                time_s - track.born_s,
-                track.told,
-                time_s - track.seen_s,
-                time_s - track.own_s,
-                track.score,
-                track.level_db,
-                track.length_m,
-            )
-            for track in due
-        ]
-    )
+    roster, rows, others = due.roster, due.rows, everyone.rows
+    roster.lure_lead[rows] = leads[:, _LURE]
+    state = roster.state[rows]
     return np.column_stack(
         (
             leads[:, _LURE],
-            *_among(leads[:, _LURE], gap, np.array([track.lure_lead for track in everyone])),
+            *_among(leads[:, _LURE], gap, roster.lure_lead[others]),
             leads[:, _OTHERS],
             state[:, 0] - plane.origin[0],
             state[:, 1:2],
             state[:, 2:],
-            goes,
-            *_fish(state, others, np.where([track.lead > 0.0 for track in everyone], gap, np.inf)),
+            time_s - roster.born_s[rows],
+            roster.told[rows],
+            time_s - roster.seen_s[rows],
+            time_s - roster.own_s[rows],
+            roster.score[rows],
+            roster.level_db[rows],
+            roster.length_m[rows],
+            *_fish(state, roster.state[others], np.where(roster.lead[others] > 0.0, gap, np.inf)),
             np.minimum(gap.min(axis=1), FAR_M),
-            np.full(len(due), float(len(everyone))),
-            np.array([track.traits for track in due])[:, _COLUMNS],
+            np.full(len(rows), float(len(others))),
+            traits[:, _COLUMNS],
         )
     )
 

@@ -2,8 +2,10 @@
 
 import math
 from collections import deque
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
+
+import numpy as np
 
 from mudlamp.core.fish_judge import FishState
 from mudlamp.core.judge import Judge
@@ -12,7 +14,7 @@ from mudlamp.core.plane import GroundPlane, Place
 from mudlamp.core.reactions import Eye, Limits, Reaction, ReactionEvent
 from mudlamp.core.tracking.biting import Strikes
 from mudlamp.core.tracking.classes import FishClass
-from mudlamp.core.tracking.track import Kind, Track
+from mudlamp.core.tracking.track import KINDS, Kind, Track, Tracks
 from mudlamp.core.tracking.tracker import Tracker
 
 # Reactions are judged this much behind the newest ping, so that places can be smoothed from both sides.
@@ -72,7 +74,7 @@ class ReactionWatch:
         if shot_at is None and tracker.hand.known:
             shot_at = tracker.hand.shot_at
         plane = tracker.plane or GroundPlane.of(ping)
-        lure = next((track for track in tracker.tracks if track.kind is Kind.LURE), None)
+        lure = next(iter(tracker.tracks.of_kind(Kind.LURE)), None)
         self._note_lure(lure, plane, now_s)
         fish = self._fish(tracker.tracks, now_s)
         reported = self._bites(fish, lure, now_s, shot_at)
@@ -101,18 +103,13 @@ class ReactionWatch:
                 )
         return reported
 
-    def _fish(self, tracks: Sequence[Track], now_s: float) -> list[Track]:
+    def _fish(self, tracks: Tracks, now_s: float) -> Tracks:
         """Return the tracks that are fish, or were just now."""
-        for track in tracks:
-            if track.confirmed and track.kind is Kind.FISH:
-                self._fish_last_s[track.number] = now_s
-        fish = [
-            track
-            for track in tracks
-            if track.kind is not Kind.LURE and now_s - self._fish_last_s.get(track.number, -math.inf) < STILL_FISH_S
-        ]
-        self._fish_last_s = {track.number: self._fish_last_s[track.number] for track in fish}
-        return fish
+        number, kind = tracks.roster.number[tracks.rows], tracks.roster.kind[tracks.rows]
+        is_fish = tracks.roster.confirmed[tracks.rows] & (kind == KINDS.index(Kind.FISH))
+        self._fish_last_s |= dict.fromkeys(number[is_fish].tolist(), now_s)
+        self._fish_last_s = {one: last_s for one, last_s in self._fish_last_s.items() if now_s - last_s < STILL_FISH_S}
+        return tracks.those(np.isin(number, list(self._fish_last_s)) & (kind != KINDS.index(Kind.LURE)))
 
     def _reckon(self, tracker: Tracker, now_s: float) -> None:
         """Remember where the hand says that the lure should be, where that is sure enough."""
@@ -145,7 +142,7 @@ class ReactionWatch:
         if lure.seen_s == time_s:
             self._lure_last_s, self._is_home = time_s, math.dist(lure.place, plane.origin) < HOME_M
 
-    def _bites(self, fish: Sequence[Track], lure: Track | None, time_s: float, shot_at: ShotAt | None) -> list[Reported]:
+    def _bites(self, fish: Iterable[Track], lure: Track | None, time_s: float, shot_at: ShotAt | None) -> list[Reported]:
         reported = []
         for strike in self._strikes.update(fish, lure, time_s):
             if self._is_quiet(strike.fish, time_s):

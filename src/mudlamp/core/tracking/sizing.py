@@ -6,7 +6,6 @@ reach over some levels, with the other traits, says how long the fish is. What i
 the doubt is that of the odds.
 """
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -17,7 +16,7 @@ from mudlamp.core.plane import GroundPlane
 from mudlamp.core.tracking.classes import CLASS_TRAITS, FishClass
 from mudlamp.core.tracking.cuts import REACHES, Cuts
 from mudlamp.core.tracking.forest import Forest, odds_of
-from mudlamp.core.tracking.track import Kind, Track, gathered
+from mudlamp.core.tracking.track import KINDS, Kind, Track, Tracks
 from mudlamp.core.tracking.traits import TRAITS
 
 # Steps of length [m], a sixth each: from the smallest panfish to the longest gar.
@@ -63,26 +62,27 @@ class Sizer:
     def __init__(self, forest: Forest | None) -> None:
         self._forest = forest
 
-    def look_at(self, due: Sequence[Track], power: Float32Array, setup: SonarSetup, plane: GroundPlane, *, time_s: float) -> None:
+    def look_at(self, due: Tracks, power: Float32Array, setup: SonarSetup, plane: GroundPlane, *, time_s: float) -> None:
         """Take in what is known of some tracks now, and the ping's power (beam, range_bin) where they were just heard."""
         # Where lengths are yet to be learned, everything is cut.
         least = MAY_BE_FISH if self._forest is not None else -1.0
-        fish = [track for track in due if track.traits is not None and track.odds[Kind.FISH] > least]
-        for track in fish:
-            if track.own_s == time_s and track.newest is not None:
-                range_m, angle_rad = plane.polar(np.array([track.newest[2:]]))
-                track.cuts = track.cuts or Cuts()
-                track.cuts.add(power, setup, range_m=float(range_m[0]), angle_rad=float(angle_rad[0]))
-        if self._forest is None or not fish:
+        fish = due.those(due.roster.odds[due.rows, KINDS.index(Kind.FISH)] > least)
+        self._cut(fish.those(fish.roster.own_s[fish.rows] == time_s), power, setup, plane)
+        if self._forest is None or not len(fish):
             return
-        rows = np.array([size_traits(track) for track in fish])
-        for track, sums in zip(fish, self._forest.sums(rows), strict=True):
-            track.size_told += 1
-            track.size_sums = gathered(track.size_sums, sums, told=track.size_told, share=EVIDENCE)
-        odds = odds_of(np.array([track.size_sums for track in fish]), self._forest.warmth)
+        newest = self._forest.sums(np.array([size_traits(track) for track in fish]))
+        odds = odds_of(fish.roster.length_sums.with_newest(fish.rows, newest, share=EVIDENCE), self._forest.warmth)
         for track, row in zip(fish, odds, strict=True):
             is_panfish = track.identity is not None and track.identity.name is FishClass.PANFISH
             track.size = size_of(row, most_m=PANFISH_MOST_M if is_panfish else None) if time_s - track.born_s >= YOUNG_S else None
+
+    @staticmethod
+    def _cut(heard: Tracks, power: Float32Array, setup: SonarSetup, plane: GroundPlane) -> None:
+        """Cut through the newest echoes of tracks that were just heard."""
+        range_m, angle_rad = plane.polar(heard.roster.newest[heard.rows, 2:])
+        for track, away_m, angle in zip(heard, range_m.tolist(), angle_rad.tolist(), strict=True):
+            track.cuts = track.cuts or Cuts()
+            track.cuts.add(power, setup, range_m=away_m, angle_rad=angle)
 
 
 def size_of(odds: FloatArray, *, most_m: float | None = None) -> Size:

@@ -1,15 +1,16 @@
-"""A track: a filtered place on the ground, what it looked like, how long it has lived."""
+"""A track: a filtered place on the ground, what it looked like, how long it has lived. Its figures stand in a row of the roster."""
 
 import math
-from dataclasses import dataclass, field
+from collections.abc import Iterable, Iterator
 from enum import StrEnum
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from mudlamp.core.arrays import FloatArray
-from mudlamp.core.tracking import _kernels_tracks
+from mudlamp.core.arrays import BoolArray, FloatArray, IntArray
 from mudlamp.core.tracking.cuts import Cuts
+from mudlamp.core.tracking.history import Fixes
+from mudlamp.core.tracking.roster import Roster
 
 if TYPE_CHECKING:
     from mudlamp.core.tracking.classes import FishClass, Identity
@@ -26,228 +27,162 @@ class Kind(StrEnum):
     COVER = "cover"
 
 
-# What is averaged over a track's echoes, in the order of `Track.means`: levels [dB], lengths and spreads [m], echoes' cells, misses.
-MEANS = (
-    "level_db",
-    "level_db2",
-    "length_m",
-    "wide_m",
-    "tall_m",
-    "spread_range_m",
-    "spread_beams_m",
-    "log_cells",
-    "fullness_db",
-    "over_mean_db",
-    "over_loudest_db",
-    "miss",
-)
-# And how far it steps from one echo to the next: level [dB], length [m], place [m].
-STEPS = ("level_step_db", "length_step_m", "place_step_m")
-# How a mark changed against the ping before, a moment ago and a second ago: cells, power and peak [dB], shape (`_kernels_changes.py`).
-CHANGES = tuple(f"{what}_{since}" for since in ("next", "soon", "later") for what in ("cells_db", "power_db", "peak_db", "shape"))
-# How two tracks were heard: of the moments at which either was, the shares of both, of the one alone and of the other alone; where both
-# were, how far apart they were and how much that swayed [m], and how much louder the other was [dB].
-TOGETHER = ("both", "one_alone", "other_alone", "apart_m", "sways_m", "louder_db")
-HISTORY_S = 6.0
-# A straight way is told over so long [s]: a lure sinks and is reeled straight on, a fish hardly ever goes so.
-WAYS_S = (2.0, HISTORY_S)
-# Between a hanging fish's fins and a fast tail [Hz].
-BEATS_HZ = np.linspace(0.5, 3.8, 12)
-# Traits are averaged over some so many echoes.
-SLOW_HITS = 20
-SLOW_SHARE = 1.0 / SLOW_HITS
-# Room for a history at 30 pings a second, twice over: what is forgotten is closed up only now and then.
-ROOM = 360
+KINDS = tuple(Kind)
 
 
-class Fixes:
-    """The measured moments of a track, oldest first: times [s] and places in the plane [m]."""
+class _Cell:
+    """A track's cell of a column of the roster."""
 
-    __slots__ = ("_aim", "_first", "_last", "_level", "_out", "_place", "_time")
+    def __set_name__(self, owner: type, name: str) -> None:
+        self._name = name
 
-    def __init__(self) -> None:
-        self._time = np.empty(ROOM)
-        self._place = np.empty((ROOM, 2))
-        self._level = np.empty(ROOM)
-        self._aim = np.empty(ROOM)
-        self._out = np.empty(len(TOGETHER))
-        self._first = self._last = 0
-
-    def __len__(self) -> int:
-        return self._last - self._first
-
-    def add(self, time_s: float, place: tuple[float, float], level_db: float, aim_rad: float = 0.0) -> None:
-        """Remember a moment, and where the fan looked then; forget what is older than HISTORY_S."""
-        while self._first < self._last and time_s - self._time[self._first] > HISTORY_S:
-            self._first += 1
-        if self._last == ROOM:
-            # At more pings a second than there is room for, the oldest go before their time.
-            self._first = max(self._first, ROOM // 2)
-            kept = len(self)
-            self._time[:kept] = self._time[self._first : self._last]
-            self._place[:kept] = self._place[self._first : self._last]
-            self._level[:kept] = self._level[self._first : self._last]
-            self._aim[:kept] = self._aim[self._first : self._last]
-            self._first, self._last = 0, kept
-        self._time[self._last] = time_s
-        self._place[self._last] = place
-        self._level[self._last] = level_db
-        self._aim[self._last] = aim_rad
-        self._last += 1
-
-    def time_s(self, before: int) -> float:
-        """Return when the moment was that lies so many before the newest [s]."""
-        return float(self._time[self._last - 1 - before])
-
-    def place(self, before: int) -> tuple[float, float]:
-        """Return the place in the plane [m] at the moment that lies so many before the newest."""
-        at = self._place[self._last - 1 - before]
-        return float(at[0]), float(at[1])
-
-    def sweep(self, *, since_s: float) -> tuple[FloatArray, FloatArray]:
-        """Return where the fan looked (N,) [rad] and the levels (N,) [dB] since a time."""
-        first = self._first + int(np.searchsorted(self._time[self._first : self._last], since_s))
-        return self._aim[first : self._last], self._level[first : self._last]
-
-    def level_db(self, *, since_s: float, until_s: float) -> float | None:
-        """Return the mean level [dB] between two times, or None without a moment there."""
-        first, last = self._first + np.searchsorted(self._time[self._first : self._last], (since_s, until_s))
-        return float(self._level[first:last].mean()) if last > first else None
-
-    def beat(self, *, since_s: float) -> tuple[float, float]:
-        """Return at which frequency [Hz] the level swings most since a time, and that swing's share of all; not numbers with under 20 moments."""
-        if not _kernels_tracks.beat(self._time, self._level, self._first, self._last, since_s, BEATS_HZ, self._out):
-            return math.nan, math.nan
-        return float(self._out[0]), float(self._out[1])
-
-    def smoothed(self, *, at_s: float, half_s: float) -> tuple[float, float] | None:
-        """Return the place at a time by a straight-line fit to the moments within `half_s` of it, or None with under four of them."""
-        count = _kernels_tracks.line_fit(self._time, self._place, self._first, self._last, at_s, half_s, self._out)
-        return None if count < 4 else (float(self._out[0]), float(self._out[1]))
-
-    def travel(self, *, since_s: float) -> tuple[float, float, float] | None:
-        """Return how far along the plane's two axes [m] it went since a time, from first to last quarter, and in how long [s]; None with under six."""
-        span = _kernels_tracks.travel(self._time, self._place, self._first, self._last, since_s, self._out)
-        if span <= 0.0:
-            return None
-        return float(self._out[0]), float(self._out[1]), span
-
-    def straight(self, *, since_s: float) -> tuple[float, float, float] | None:
-        """Return how fast it went straight on along the plane's two axes [m/s] since a time, and how far off that line it was [m]; None with under eight."""
-        count = _kernels_tracks.straight(self._time, self._place, self._first, self._last, since_s, self._out)
-        return None if count < 8 else (float(self._out[0]), float(self._out[1]), float(self._out[2]))
-
-    def together(self, other: "Fixes", *, since_s: float) -> tuple[float, ...]:
-        """Return how it and another were heard since a time, in the order of TOGETHER; not numbers where there is nothing to tell by."""
-        _kernels_tracks.heard_together(
-            self._time,
-            self._place,
-            self._level,
-            self._first,
-            self._last,
-            other._time,
-            other._place,
-            other._level,
-            other._first,
-            other._last,
-            since_s,
-            self._out,
-        )
-        return tuple(self._out.tolist())
-
-    def fast_steps(self, *, at_s: float, half_s: float, speed_m_s: float) -> tuple[int, float]:
-        """Return how many steps within `half_s` of a time were faster than a speed [m/s], and the fastest step [m/s]."""
-        count = _kernels_tracks.fast_steps(self._time, self._place, self._first, self._last, at_s, half_s, speed_m_s, self._out)
-        return int(count), float(self._out[0])
+    def __set__(self, track: "Track", value: Any) -> None:
+        getattr(track.roster, self._name)[track.row] = value
 
 
-def gathered(before: FloatArray | None, newest: FloatArray, *, told: int, share: float) -> FloatArray:
-    """Return evidence (K,) with the newest in: the mean of all that was told `told` times, later the newest by its share."""
-    return newest if before is None else before + max(1.0 / told, share) * (newest - before)
+class _Figure(_Cell):
+    """A number."""
+
+    def __get__(self, track: "Track", owner: type) -> float:
+        return float(getattr(track.roster, self._name)[track.row])
 
 
-@dataclass(slots=True, kw_only=True)
+class _Count(_Cell):
+    """A count."""
+
+    def __get__(self, track: "Track", owner: type) -> int:
+        return int(getattr(track.roster, self._name)[track.row])
+
+
+class _Flag(_Cell):
+    """Whether something is so."""
+
+    def __get__(self, track: "Track", owner: type) -> bool:
+        return bool(getattr(track.roster, self._name)[track.row])
+
+
+class _Figures(_Cell):
+    """Several numbers: as they stand in the roster, and change there."""
+
+    def __get__(self, track: "Track", owner: type) -> FloatArray:
+        row: FloatArray = getattr(track.roster, self._name)[track.row]
+        return row
+
+
 class Track:
-    """The state of one track; `state` is (place, place, speed, speed) in the plane, `covariance` (4, 4)."""
+    """One track: its row of the roster, and what of it is no figure. What each figure is, `Roster` tells."""
 
-    number: int
-    born_s: float
-    first: tuple[float, float]
-    state: FloatArray
-    covariance: FloatArray
-    level_db: float
-    length_m: float
-    seen_s: float
-    own_s: float = -math.inf
-    hits: int = 1
-    score: float = 1.0
-    confirmed: bool = False
-    odds: dict[Kind, float] = field(default_factory=dict)
-    kind: Kind = Kind.FISH
-    fixes: Fixes = field(default_factory=Fixes)
-    traits: FloatArray | None = None
-    sums: FloatArray | None = None
-    told: int = 0
-    lead: float = math.nan
-    leads: FloatArray = field(default_factory=lambda: np.full(4, math.nan))
-    context: FloatArray | None = None
-    context_sums: FloatArray | None = None
-    lure_lead: float = -math.inf
-    lure_context: FloatArray | None = None
-    class_sums: FloatArray | None = None
-    class_told: int = 0
-    identity: "Identity | None" = None
-    said_s: float = -math.inf
-    cuts: Cuts | None = None
-    size_sums: FloatArray | None = None
-    size_told: int = 0
-    size: "Size | None" = None
-    side: "Side | None" = None
-    said: "FishClass | None" = None
-    means: FloatArray = field(default_factory=lambda: np.zeros(len(MEANS)))
-    steps: list[float] = field(default_factory=lambda: [0.0] * len(STEPS))
-    newest: tuple[float, float, float, float] | None = None
-    changes: FloatArray = field(default_factory=lambda: np.full(len(CHANGES), np.nan))
-    crowd: float = 0.0
-    company: float = 0.0
-    roam_m: float = 0.0
-    shift_m: tuple[float, float] = (math.nan, math.nan)
-    long_shift_m: tuple[float, float] = (math.nan, math.nan)
-    ways: FloatArray = field(default_factory=lambda: np.full((len(WAYS_S), 3), np.nan))
-    moved_m: float = 0.0
-    sink_m_s: float = 0.0
-    beat: tuple[float, float] = (math.nan, math.nan)
-    born_over_map_db: float = math.nan
+    __slots__ = (
+        "_odds", "_said", "context", "cuts", "identity", "lure_context", "roster", "row", "said_s", "side", "size", "traits",
+    )  # fmt: skip
+
+    number = _Count()
+    hits = _Count()
+    told = _Count()
+    confirmed = _Flag()
+    born_s = _Figure()
+    seen_s = _Figure()
+    own_s = _Figure()
+    score = _Figure()
+    level_db = _Figure()
+    length_m = _Figure()
+    lead = _Figure()
+    state = _Figures()
+    covariance = _Figures()
+    means = _Figures()
+    steps = _Figures()
+    newest = _Figures()
+    changes = _Figures()
+    leads = _Figures()
+    ways = _Figures()
+    shift_m = _Figures()
+
+    def __init__(self, roster: Roster, row: int) -> None:
+        """Make the track of a row that nobody else has."""
+        self.roster, self.row = roster, row
+        self._odds: dict[Kind, float] = {}
+        self._said: FishClass | None = None
+        self.traits: FloatArray | None = None
+        self.context: FloatArray | None = None
+        self.lure_context: FloatArray | None = None
+        self.identity: Identity | None = None
+        self.said_s = -math.inf
+        self.cuts: Cuts | None = None
+        self.size: Size | None = None
+        self.side: Side | None = None
+
+    @property
+    def fixes(self) -> Fixes:
+        """Its measured moments."""
+        return Fixes(self.roster.history, self.row)
+
+    @property
+    def kind(self) -> Kind:
+        """What it is called."""
+        return KINDS[int(self.roster.kind[self.row])]
+
+    @kind.setter
+    def kind(self, kind: Kind) -> None:
+        self.roster.kind[self.row] = KINDS.index(kind)
+
+    @property
+    def odds(self) -> dict[Kind, float]:
+        """How likely it is each kind; empty before it was told."""
+        return self._odds
+
+    @odds.setter
+    def odds(self, odds: dict[Kind, float]) -> None:
+        self._odds = odds
+        self.roster.odds[self.row] = [odds.get(kind, 0.0) for kind in KINDS]
+
+    @property
+    def said(self) -> "FishClass | None":
+        """What the angler says it is."""
+        return self._said
+
+    @said.setter
+    def said(self, said: "FishClass | None") -> None:
+        self._said = said
+        self.roster.is_said[self.row] = said is not None
 
     @property
     def place(self) -> tuple[float, float]:
         """Where it is in the plane [m]."""
         return (float(self.state[0]), float(self.state[1]))
 
-    @property
-    def speed_m_s(self) -> float:
-        """How fast it moves in the plane [m/s]."""
-        return float(math.hypot(self.state[2], self.state[3]))
 
-    def note(
-        self, *, place: tuple[float, float], level_db: float, length_m: float, time_s: float, measured: FloatArray, aim_rad: float = 0.0
-    ) -> None:
-        """Take in what was measured; `measured` is in the order of MEANS."""
-        share = 0.12 if self.hits > 8 else 1.0 / (self.hits + 1.0)
-        slow = SLOW_SHARE if self.hits > SLOW_HITS else 1.0 / (self.hits + 1.0)
-        self.means += slow * (measured - self.means)
-        now = (level_db, length_m, *place)
-        if self.newest is not None:
-            before, steps = self.newest, self.steps
-            share_of_steps = SLOW_SHARE if self.hits > SLOW_HITS else 1.0 / self.hits
-            moved = math.hypot(place[0] - before[2], place[1] - before[3])
-            for i, step in enumerate((abs(level_db - before[0]), abs(length_m - before[1]), moved)):
-                steps[i] += share_of_steps * (step - steps[i])
-        self.newest = now
-        self.level_db += share * (level_db - self.level_db)
-        # A body turned away looks short: the length leans to the longest that was seen.
-        grows = length_m > self.length_m
-        self.length_m += (share if grows or self.hits < 8 else 0.15 * share) * (length_m - self.length_m)
-        self.fixes.add(time_s, place, level_db, aim_rad)
-        self.hits += 1
-        self.seen_s = self.own_s = time_s
+class Tracks:
+    """Tracks of one roster, in an order, and their rows (N,): they are brought up to date together."""
+
+    __slots__ = ("_tracks", "roster", "rows")
+
+    def __init__(self, roster: Roster, tracks: Iterable[Track] = ()) -> None:
+        """Take tracks of a roster together."""
+        self.roster, self._tracks = roster, list(tracks)
+        self.rows: IntArray = np.fromiter((track.row for track in self._tracks), np.int64, len(self._tracks))
+
+    def __len__(self) -> int:
+        return len(self._tracks)
+
+    def __iter__(self) -> Iterator[Track]:
+        return iter(self._tracks)
+
+    def __getitem__(self, number: int) -> Track:
+        return self._tracks[number]
+
+    def those(self, chosen: BoolArray) -> "Tracks":
+        """Return the chosen ones (N,) of them."""
+        found = Tracks(self.roster)
+        found._tracks = [self._tracks[number] for number in np.flatnonzero(chosen).tolist()]
+        found.rows = self.rows[chosen]
+        return found
+
+    def of_kind(self, kind: Kind) -> "Tracks":
+        """Return those of a kind."""
+        return self.those(self.roster.kind[self.rows] == KINDS.index(kind))
+
+    def give_odds(self, odds: FloatArray) -> None:
+        """Let them be as likely each kind as said (N, K)."""
+        self.roster.odds[self.rows] = odds
+        for track, row in zip(self._tracks, odds.tolist(), strict=True):
+            track._odds = dict(zip(KINDS, row, strict=True))

@@ -5,12 +5,12 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from mudlamp.core.arrays import FloatArray
+from mudlamp.core.arrays import BoolArray, FloatArray, IntArray
 from mudlamp.core.errors import DomainError
 from mudlamp.core.hand import HandEvent
 from mudlamp.core.ping import Ping
 from mudlamp.core.plane import GroundPlane, Travel
-from mudlamp.core.tracking import associate, filter, lure_choice
+from mudlamp.core.tracking import _kernels_filter, associate, filter, lure_choice
 from mudlamp.core.tracking.changes import Changes
 from mudlamp.core.tracking.classes import FishClass, Priors, kind_of
 from mudlamp.core.tracking.clutter import ClutterMap
@@ -21,11 +21,12 @@ from mudlamp.core.tracking.identify import Identifier
 from mudlamp.core.tracking.learned import NOTHING, Learned
 from mudlamp.core.tracking.line_watch import LineWatch
 from mudlamp.core.tracking.motion import note_motion
+from mudlamp.core.tracking.roster import Roster
 from mudlamp.core.tracking.side import WINDOW_S, side_of
 from mudlamp.core.tracking.sizing import Sizer
 from mudlamp.core.tracking.sway import Sway
 from mudlamp.core.tracking.telling import KindTeller
-from mudlamp.core.tracking.track import Kind, Track
+from mudlamp.core.tracking.track import KINDS, Kind, Track, Tracks
 from mudlamp.core.tracking.traits import gaps_to, traits_of
 from mudlamp.core.tracking.views import TrackView, views_of
 
@@ -48,6 +49,7 @@ SETTLED_TOLD, SETTLED = 20, 0.97
 NAMED, LET_GO = 0.65, 0.2
 # After so many tellings a track may be called fish; at once where it is as likely as this.
 FISH_TOLD, SURELY = 4, 0.9
+_FISH, _LURE, _BAIT, _COVER = (KINDS.index(kind) for kind in (Kind.FISH, Kind.LURE, Kind.BAIT, Kind.COVER))
 
 
 class Tracker:
@@ -65,7 +67,8 @@ class Tracker:
         self.hand, self.line = HandWatch(), LineWatch()
         self.health = PingWatch()
         self._teller = KindTeller(learned)
-        self.tracks: list[Track] = []
+        self.roster = Roster()
+        self.tracks = Tracks(self.roster)
         self.detections: Detections | None = None
         self._next = 1
         self._turn = 0
@@ -88,7 +91,7 @@ class Tracker:
             self._start_anew()
         if not self.health.usable:
             self._wait(ping.time_s)
-            return views_of([track for track in self.tracks if track.confirmed], plane, ping, self.detector.bottom)
+            return views_of(self._confirmed(), plane, ping, self.detector.bottom)
         at = self.line.place
         self.line.advance(ping.time_s, plane, ping.pose, None if at is None else self.detector.bottom.depth_m(at[0]))
         self._sway.look_at(plane, ping)
@@ -103,7 +106,7 @@ class Tracker:
         self._live_on(found, plane, ping, dt)
         self.changes.remember(ping, plane)
         self._find_sides(ping, plane)
-        return views_of([track for track in self.tracks if track.confirmed], plane, ping, self.detector.bottom)
+        return views_of(self._confirmed(), plane, ping, self.detector.bottom)
 
     def hold(self, number: int, said: FishClass | None) -> None:
         """Let a track be what the angler says it is, for as long as it lives; None lets the tracker say again. Raises DomainError."""
@@ -113,7 +116,7 @@ class Tracker:
             for other in self.tracks:
                 other.said = None if other.said is FishClass.LURE else other.said
         track.said = said
-        track.kind = _named(track, track.odds)
+        self._name(Tracks(self.roster, [track]))
 
     def followed(self, number: int) -> Track:
         """Return a track by its number; raise DomainError where it is followed no more."""
@@ -124,145 +127,156 @@ class Tracker:
 
     def _start_anew(self) -> None:
         """Let all tracks go: what was followed may be anywhere by now, and the map of the ground is of another place."""
-        self.tracks = []
+        self._keep(np.zeros(len(self.tracks), np.bool_))
         self._last_s = None
         self.clutter, self.changes = ClutterMap(), Changes()
 
     def _wait(self, time_s: float) -> None:
         """Let a ping pass that tells nothing."""
-        self.tracks = [track for track in self.tracks if not self._is_lost(track, time_s)]
+        self._keep(~self._are_lost(self.tracks.rows, time_s))
+
+    def _confirmed(self) -> Tracks:
+        return self.tracks.those(self.roster.confirmed[self.tracks.rows])
+
+    def _keep(self, kept: BoolArray) -> None:
+        """Go on with some of the tracks (N,); the others' rows are free."""
+        self.roster.give_back(self.tracks.rows[~kept])
+        self.tracks = self.tracks.those(kept)
 
     def _predict(self, dt_s: float) -> tuple[FloatArray, FloatArray]:
         """Move all tracks on by a time step; return their states (N, 4) and covariances (N, 4, 4)."""
-        state = np.array([track.state for track in self.tracks]).reshape(-1, 4)
-        covariance = np.array([track.covariance for track in self.tracks]).reshape(-1, 4, 4)
-        if not self.tracks or dt_s == 0.0:
+        rows = self.tracks.rows
+        state, covariance = self.roster.state[rows], self.roster.covariance[rows]
+        if not len(self.tracks) or dt_s == 0.0:
             return state, covariance
         state, covariance = filter.predict(state, covariance, dt_s)
-        self._put_back(self.tracks, state, covariance)
+        self._put_back(rows, state, covariance)
         return state, covariance
 
-    @staticmethod
-    def _put_back(tracks: list[Track], state: FloatArray, covariance: FloatArray) -> None:
-        for track, one, spread in zip(tracks, state, covariance, strict=True):
-            track.state, track.covariance = one, spread
+    def _put_back(self, rows: IntArray, state: FloatArray, covariance: FloatArray) -> None:
+        self.roster.state[rows], self.roster.covariance[rows] = state, covariance
 
     def _associate(self, found: Detections, state: FloatArray, covariance: FloatArray, time_s: float) -> set[int]:
         """Match confirmed tracks first, then tentative ones with what is left; return the numbers of the used detections."""
-        if not self.tracks or not len(found):
+        if not len(self.tracks) or not len(found):
             return set()
         distance, cost = self._cost(found, state, covariance)
-        sure = np.array([track.confirmed for track in self.tracks])
+        own = self.tracks.rows
+        sure = self.roster.confirmed[own]
         first, second = np.flatnonzero(sure), np.flatnonzero(~sure)
         rows, columns = associate.assign(cost[first])
         left = np.delete(np.arange(len(found)), columns)
         more_rows, more_columns = associate.assign(cost[np.ix_(second, left)])
         rows, columns = np.concatenate((first[rows], second[more_rows])), np.concatenate((columns, left[more_columns]))
-        measured = found.measured(columns, np.sqrt(distance[rows, columns]))
         if not len(rows):
             return set()
-        matched = [self.tracks[row] for row in rows]
-        place = found.place[columns]
-        self._put_back(matched, *filter.update(state[rows], covariance[rows], place, found.covariance[columns]))
-        level_db, length_m = found.level_db[columns].tolist(), found.length_m[columns].tolist()
-        for track, (ahead, down), level, length, row in zip(matched, place.tolist(), level_db, length_m, measured, strict=True):
-            track.note(place=(ahead, down), level_db=level, length_m=length, time_s=time_s, measured=row, aim_rad=self._aim_rad)
-        self._share_echoes(found, distance, dict(zip(rows.tolist(), columns.tolist(), strict=True)), time_s)
+        self._put_back(own[rows], *filter.update(state[rows], covariance[rows], found.place[columns], found.covariance[columns]))
+        self._note(own[rows], found, columns, np.sqrt(distance[rows, columns]), time_s)
+        self._share_echoes(found, distance, rows, columns, time_s)
         return set(columns.tolist())
 
-    def _share_echoes(self, found: Detections, distance: FloatArray, taken: dict[int, int], time_s: float) -> None:
+    def _note(self, rows: IntArray, found: Detections, columns: IntArray, miss: FloatArray, time_s: float) -> None:
+        """Let tracks take in, by their rows (N,), what was measured of the echoes that they got (N,), and by how much each missed (N,)."""
+        self.roster.note(
+            rows,
+            place=found.place[columns],
+            level_db=found.level_db[columns],
+            length_m=found.length_m[columns],
+            measured=found.measured(columns, miss),
+            time_s=time_s,
+            aim_rad=self._aim_rad,
+        )
+
+    def _share_echoes(self, found: Detections, distance: FloatArray, rows: IntArray, columns: IntArray, time_s: float) -> None:
         """Let a fish that got no echo share that of another fish beside it for a while, and the lure that of whatever it is beside: the
 
         two have merged, and will part again. The echo lies between them, so it counts little for its place, and nothing for what it
         looks like.
         """
-        of_fish = [column for row, column in taken.items() if self.tracks[row].kind is Kind.FISH]
-        shared = {Kind.FISH: of_fish, Kind.LURE: list(taken.values())}
-        for row, track in enumerate(self.tracks):
-            if row in taken or not shared.get(track.kind) or not track.confirmed or time_s - track.own_s > SHARE_S:
+        own = self.tracks.rows
+        kind = self.roster.kind[own]
+        silent = self.roster.confirmed[own] & (time_s - self.roster.own_s[own] <= SHARE_S)
+        silent[rows] = False
+        for who, others in ((_FISH, columns[kind[rows] == _FISH]), (_LURE, columns)):
+            sharing = np.flatnonzero(silent & (kind == who))
+            if not len(sharing) or not len(others):
                 continue
-            nearest = min(shared[track.kind], key=distance[row].__getitem__)
-            if distance[row, nearest] >= associate.GATE:
-                continue
-            self._put_back(
-                [track],
-                *filter.update(
-                    track.state[None], track.covariance[None], found.place[nearest][None], SHARED_NOISE * found.covariance[nearest][None]
-                ),
-            )
-            track.seen_s = time_s
+            away = distance[np.ix_(sharing, others)]
+            nearest, within = others[away.argmin(axis=1)], away.min(axis=1) < associate.GATE
+            sharers, echoes = own[sharing[within]], nearest[within]
+            state, covariance = self.roster.state[sharers], self.roster.covariance[sharers]
+            self._put_back(sharers, *filter.update(state, covariance, found.place[echoes], SHARED_NOISE * found.covariance[echoes]))
+            self.roster.seen_s[sharers] = time_s
 
     def _cost(self, found: Detections, state: FloatArray, covariance: FloatArray) -> tuple[FloatArray, FloatArray]:
         """Return distances and what it costs to take each detection for each track (track, detection); the gate or more is out of the question."""
         distance = filter.distances(state, covariance, found.place, found.covariance)
-        level = found.level_db[None, :] - np.array([track.level_db for track in self.tracks])[:, None]
         # Outside the gate stays outside: the level only decides among echoes that could be the track's.
-        mixed = 0.6 * distance + 0.4 * np.minimum((level / LEVEL_COST_DB) ** 2, associate.GATE)
-        return distance, np.where(distance < associate.GATE, mixed, associate.GATE)
+        cost = np.empty_like(distance)
+        _kernels_filter.costs(distance, self.roster.level_db[self.tracks.rows], found.level_db, LEVEL_COST_DB, associate.GATE, cost)
+        return distance, cost
 
     def _give_birth(self, found: Detections, used: set[int], time_s: float, *, most: int) -> None:
-        fresh = [i for i in range(len(found)) if i not in used][: max(most - len(self.tracks), 0)]
-        measured = found.measured(np.array(fresh, dtype=np.int64), np.ones(len(fresh)))
-        for i, row in zip(fresh, measured, strict=True):
-            covariance = np.zeros((4, 4))
-            covariance[:2, :2] = found.covariance[i]
-            covariance[2, 2] = covariance[3, 3] = filter.START_SPEED_M_S**2
-            place = (float(found.place[i, 0]), float(found.place[i, 1]))
-            track = Track(
-                number=0,
-                born_s=time_s,
-                first=place,
-                state=np.array([*place, 0.0, 0.0]),
-                covariance=covariance,
-                level_db=float(found.level_db[i]),
-                length_m=float(found.length_m[i]),
-                seen_s=time_s,
-                means=row,
-            )
-            track.fixes.add(time_s, place, track.level_db, self._aim_rad)
-            self.tracks.append(track)
+        left = np.setdiff1d(np.arange(len(found)), np.array(sorted(used), dtype=np.int64))
+        fresh = left[: max(most - len(self.tracks), 0)]
+        roster, rows = self.roster, self.roster.take(len(fresh))
+        place, level_db = found.place[fresh], found.level_db[fresh]
+        roster.state[rows, :2] = place
+        roster.covariance[rows, :2, :2] = found.covariance[fresh]
+        roster.covariance[rows, 2, 2] = roster.covariance[rows, 3, 3] = filter.START_SPEED_M_S**2
+        roster.born_s[rows] = roster.seen_s[rows] = time_s
+        roster.level_db[rows], roster.length_m[rows] = level_db, found.length_m[fresh]
+        roster.means[rows] = found.measured(fresh, np.ones(len(fresh)))
+        roster.history.add(rows, time_s=time_s, place=place, level_db=level_db, aim_rad=self._aim_rad)
+        self.tracks = Tracks(roster, [*self.tracks, *(Track(roster, row) for row in rows.tolist())])
 
     def _live_on(self, found: Detections, plane: GroundPlane, ping: Ping, dt_s: float) -> None:
-        kept, time_s = [], ping.time_s
+        time_s, roster, rows = ping.time_s, self.roster, self.tracks.rows
         share = math.exp(-dt_s / STEADINESS_S)
-        for track in self.tracks:
-            track.score = share * track.score + (1.0 - share) * (1.0 if track.seen_s == time_s else 0.0)
-            if not track.confirmed and track.hits >= CONFIRM_HITS and track.score >= CONFIRM_SHARE:
-                track.confirmed = True
-                track.number, self._next = self._next, self._next + 1
-            if not self._is_lost(track, time_s) and not _left_the_water(track, plane, time_s):
-                kept.append(track)
-        self.tracks = kept
+        roster.score[rows] = share * roster.score[rows] + (1.0 - share) * (roster.seen_s[rows] == time_s)
+        proven = rows[~roster.confirmed[rows] & (roster.hits[rows] >= CONFIRM_HITS) & (roster.score[rows] >= CONFIRM_SHARE)]
+        roster.confirmed[proven] = True
+        roster.number[proven] = np.arange(self._next, self._next + len(proven))
+        self._next += len(proven)
+        lost = self._are_lost(rows, time_s)
+        if not plane.plane.is_flat:
+            # Lifted out of the water.
+            lost |= (time_s - roster.seen_s[rows] > LIFTED_OUT_S) & (roster.state[rows, 1] < LIFTED_OUT_M)
+        self._keep(~lost)
         self._describe(found, plane, ping, dt_s)
 
     def _find_sides(self, ping: Ping, plane: GroundPlane) -> None:
         """Work out how far to a side fish and lure are, each every few pings; a flat fan sweeps up and down at no turn of the boat."""
         if plane.plane.is_flat:
             return
-        for track in self.tracks:
-            if not track.confirmed or track.kind not in (Kind.FISH, Kind.LURE) or (track.number + self._turn) % DESCRIBE_EVERY:
-                continue
+        roster, rows = self.roster, self.tracks.rows
+        shown = roster.confirmed[rows] & ((roster.kind[rows] == _FISH) | (roster.kind[rows] == _LURE))
+        for track in self.tracks.those(shown & ((roster.number[rows] + self._turn) % DESCRIBE_EVERY == 0)):
             aim, level = track.fixes.sweep(since_s=ping.time_s - WINDOW_S)
             turn = np.mod(aim - self._aim_rad + math.pi, math.tau) - math.pi
             out_m, deep_m = track.state[0] - plane.origin[0], track.state[1] - plane.origin[1]
             track.side = side_of(turn, level, thickness_rad=ping.setup.thickness_rad, out_m=float(out_m), deep_m=float(deep_m))
 
-    def _is_lost(self, track: Track, time_s: float) -> bool:
-        silent = time_s - track.seen_s
-        if not track.confirmed:
-            return silent > LOSE_TENTATIVE_S or (time_s - track.born_s > 1.0 and track.score < 0.35)
-        return silent > (lure_choice.HIDDEN_S if track.number == self._carried else LOSE_S)
+    def _are_lost(self, rows: IntArray, time_s: float) -> BoolArray:
+        """Return which tracks (N,) were not heard for too long."""
+        roster = self.roster
+        silent = time_s - roster.seen_s[rows]
+        most = np.where(roster.number[rows] == (self._carried or -1), lure_choice.HIDDEN_S, LOSE_S)
+        unproven = (silent > LOSE_TENTATIVE_S) | ((time_s - roster.born_s[rows] > 1.0) & (roster.score[rows] < 0.35))
+        return np.where(roster.confirmed[rows], silent > most, unproven)
 
     def _describe(self, found: Detections, plane: GroundPlane, ping: Ping, step_s: float) -> None:
         """Bring kinds up to date: each track every few pings, in turn, for kinds change slowly."""
-        setup, time_s = ping.setup, ping.time_s
+        setup, time_s, roster = ping.setup, ping.time_s, self.roster
         self._turn += 1
-        everyone = [track for track in self.tracks if track.confirmed]
-        due = [track for track in everyone if not (track.odds and (track.number + self._turn) % _described_every(track))]
-        if due:
-            for track in due:
-                note_motion(track, time_s)
-            self.changes.look_at(due, ping, plane)
+        everyone = self._confirmed()
+        told = roster.told[everyone.rows]
+        settled = (told > SETTLED_TOLD) & (roster.odds[everyone.rows, _COVER] > SETTLED)
+        turn = (roster.number[everyone.rows] + self._turn) % np.where(settled, SETTLED_EVERY, DESCRIBE_EVERY)
+        due = everyone.those((told == 0) | (turn == 0))
+        if len(due):
+            note_motion(roster, due.rows, time_s)
+            self.changes.look_at(roster, due.rows, ping, plane)
             gap = gaps_to(everyone, due)
             traits = traits_of(
                 due,
@@ -281,20 +295,26 @@ class Tracker:
             for track, row in zip(due, traits, strict=True):
                 track.traits = row
             self._teller.tell(due, everyone, gap, plane=plane, beam_width_rad=setup.beam_width_rad, time_s=time_s)
-            for track in due:
-                track.kind = _named(track, track.odds)
+            self._name(due)
             self.identifier.look_at(due, time_s=time_s)
             self.sizer.look_at(due, self.detector.power, setup, plane, time_s=time_s)
         self._name_the_lure(time_s)
         self._watch_the_lure(time_s)
 
+    @staticmethod
+    def _name(tracks: Tracks) -> None:
+        """Call tracks what they are, the lure aside; what the angler says stands."""
+        roster, rows = tracks.roster, tracks.rows
+        roster.kind[rows] = _named(roster.odds[rows], told=roster.told[rows], before=roster.kind[rows])
+        for track in tracks.those(roster.is_said[rows]):
+            if track.said is not None:
+                track.kind = kind_of(track.said)
+
     def _name_the_lure(self, time_s: float) -> None:
         """Name the lure; with it in the angler's hand nothing in the water is it."""
         chosen = None if self.hand.known and not self.hand.is_out else self._likeliest_lure(time_s)
         self._lure = None if chosen is None else chosen.number
-        for track in self.tracks:
-            if track.kind is Kind.LURE and track is not chosen:
-                track.kind = _named(track, track.odds)
+        self._name(Tracks(self.roster, (track for track in self.tracks.of_kind(Kind.LURE) if track is not chosen)))
         if chosen is not None:
             chosen.kind = Kind.LURE
 
@@ -304,7 +324,7 @@ class Tracker:
         What the angler called the lure stays where it was heard: the word may go against the reckoning.
         """
         at = self.line.place
-        lure = next((track for track in self.tracks if track.kind is Kind.LURE and track.said is None), None)
+        lure = next((track for track in self.tracks.of_kind(Kind.LURE) if track.said is None), None)
         self._carried = None if at is None or lure is None else lure.number
         if at is not None and lure is not None and lure.own_s < time_s:
             lure.state = np.array((*at, 0.0, 0.0))
@@ -312,7 +332,7 @@ class Tracker:
 
     def _watch_the_lure(self, time_s: float) -> None:
         """Note a lure that stays where it is though the line runs or the reel turns."""
-        lure = next((track for track in self.tracks if track.kind is Kind.LURE), None)
+        lure = next(iter(self.tracks.of_kind(Kind.LURE)), None)
         if lure is None or not self.hand.should_move(time_s, for_s=HANGS_S) or time_s - lure.born_s < HANGS_S:
             return
         travel = lure.fixes.travel(since_s=time_s - HANGS_S)
@@ -321,7 +341,7 @@ class Tracker:
 
     def _likeliest_lure(self, time_s: float) -> Track | None:
         """Return the lure: the track that the angler says it is, else the likeliest, where it is likely enough."""
-        told = next((track for track in self.tracks if track.said is FishClass.LURE), None)
+        told = next((track for track in self.tracks.of_kind(Kind.LURE) if track.said is FishClass.LURE), None)
         if self.line.place is None:
             return told or lure_choice.by_look(self.tracks, before=self._lure, is_out=self.hand.known, time_s=time_s)
         chosen, sure = (told, True) if told else lure_choice.by_line(self.tracks, self.line, before=self._lure, time_s=time_s)
@@ -330,22 +350,11 @@ class Tracker:
         return chosen
 
 
-def _left_the_water(track: Track, plane: GroundPlane, time_s: float) -> bool:
-    """Return whether a track of a standing fan was lifted out of the water."""
-    return not plane.plane.is_flat and time_s - track.seen_s > LIFTED_OUT_S and float(track.state[1]) < LIFTED_OUT_M
+def _named(odds: FloatArray, *, told: IntArray, before: IntArray) -> IntArray:
+    """Return what to call tracks (N,) that are not the lure, numbered as in KINDS, by their odds (N, K), how often they were told and what they
 
-
-def _described_every(track: Track) -> int:
-    """Return at how manieth ping a track is described."""
-    settled = track.told > SETTLED_TOLD and track.odds[Kind.COVER] > SETTLED
-    return SETTLED_EVERY if settled else DESCRIBE_EVERY
-
-
-def _named(track: Track, kinds: dict[Kind, float]) -> Kind:
-    """Return what to call a track that is not the lure: fish where likely enough, and as long as it is not unlikely (names must not flicker)."""
-    if track.said is not None:
-        return kind_of(track.said)
-    needed = NAMED if track.told >= FISH_TOLD else SURELY
-    if track.told and kinds[Kind.FISH] > (LET_GO if track.kind is Kind.FISH and track.told > 1 else needed):
-        return Kind.FISH
-    return max((Kind.BAIT, Kind.COVER), key=kinds.__getitem__)
+    were called (N,): fish where likely enough, and as long as it is not unlikely (names must not flicker).
+    """
+    needed = np.where(told >= FISH_TOLD, NAMED, SURELY)
+    is_fish = (told > 0) & (odds[:, _FISH] > np.where((before == _FISH) & (told > 1), LET_GO, needed))
+    return np.where(is_fish, _FISH, np.where(odds[:, _BAIT] >= odds[:, _COVER], _BAIT, _COVER))

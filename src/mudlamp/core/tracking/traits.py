@@ -1,19 +1,17 @@
 """Traits of a track: what was measured of it lately, in figures that tell fish from lure, bait and cover."""
 
-import math
-from collections.abc import Sequence
-
 import numpy as np
 
-from mudlamp.core.arrays import BoolArray, FloatArray
+from mudlamp.core.arrays import FloatArray, IntArray
 from mudlamp.core.ping import SonarSetup
 from mudlamp.core.plane import GroundPlane
-from mudlamp.core.tracking import _kernels_surrounds
+from mudlamp.core.tracking import _kernels_company, _kernels_surrounds
 from mudlamp.core.tracking.clutter import RUNS, SILENT_DB, ClutterMap
 from mudlamp.core.tracking.detect import Detections, Detector
 from mudlamp.core.tracking.hand_watch import HAND_TRAITS, HandWatch
+from mudlamp.core.tracking.roster import CHANGES, MEANS, STEPS, WAYS_S, Roster
 from mudlamp.core.tracking.sway import Sway
-from mudlamp.core.tracking.track import CHANGES, MEANS, STEPS, WAYS_S, Track
+from mudlamp.core.tracking.track import Tracks
 
 # Against the mean of the tracks about it: what a tree's limbs share a fish among them does not.
 ABOUT = ("about_level_db", "about_length_m", "about_level_step_db", "about_length_step_m", "about_place_step_m", "about_roam_m")
@@ -70,8 +68,8 @@ FAR_M = 5.0
 
 
 def traits_of(
-    due: Sequence[Track],
-    everyone: Sequence[Track],
+    due: Tracks,
+    everyone: Tracks,
     found: Detections,
     gap: FloatArray,
     *,
@@ -88,37 +86,33 @@ def traits_of(
 
     by how far each lies from everyone (N, M) [m].
     """
-    state = np.array([track.state for track in due])
-    places = np.ascontiguousarray(state[:, :2])
-    means = np.array([track.means for track in due])
+    roster, rows, others = due.roster, due.rows, everyone.rows
+    places = roster.state[rows, :2]
+    means = roster.means[rows]
     level = means[:, 0]
     range_m, _ = plane.polar(places)
     flat = plane.plane.is_flat
     depth = np.full(len(due), np.nan) if flat else places[:, 1]
-    floor = [None if flat else detector.bottom.depth_m(float(ahead)) for ahead in places[:, 0]]
+    floor = [None if flat else detector.bottom.depth_m(ahead) for ahead in places[:, 0].tolist()]
     over = np.array([np.nan if under is None else under for under in floor]) - depth
     usual, swing, around = clutter.levels_db(places).T
-    own = np.array(
-        [
-            (
-                track.score,
-                time_s - track.born_s,
-                track.roam_m,
-                track.moved_m,
-                track.speed_m_s,
-                track.sink_m_s,
-                math.hypot(*track.long_shift_m),
-                track.length_m,
-            )
-            for track in due
-        ]
+    own = np.column_stack(
+        (
+            roster.score[rows],
+            np.minimum(time_s - roster.born_s[rows], OLDEST_S),
+            roster.roam_m[rows],
+            roster.moved_m[rows],
+            np.hypot(*roster.state[rows, 2:].T),
+            roster.sink_m_s[rows],
+            np.hypot(*roster.long_shift_m[rows].T),
+            roster.length_m[rows],
+        )
     )
-    own[:, 1] = np.minimum(own[:, 1], OLDEST_S)
     swung = np.sqrt(np.maximum(means[:, 1] - level**2, 0.0))
     return np.column_stack(
         (
             means,
-            [track.steps for track in due],
+            roster.steps[rows],
             swung,
             own,
             depth,
@@ -127,42 +121,42 @@ def traits_of(
             usual - level,
             swing,
             around - level,
-            *_company(due, places, found),
-            *_neighbors(due, everyone, gap),
+            *_company(roster, rows, found),
+            *_neighbors(roster, rows, others, gap),
             *_surrounds(places, detector, setup, plane).T,
             *clutter.runs_db(places).T,
             np.full(len(due), float(flat)),
-            [track.beat for track in due],
-            _born_over_map(due, level - usual),
-            _ways(due, places, plane),
+            roster.beat[rows],
+            _born_over_map(roster, rows, level - usual),
+            _ways(roster, rows, plane),
             np.full(len(due), sway.swing_rad_s),
             np.full(len(due), sway.glide_m_s),
             np.full(len(due), step_s),
-            *_changes(due, everyone, gap),
-            hand.traits(places, np.array([track.born_s for track in due]), time_s=time_s, is_flat=flat),
+            *_changes(roster, rows, others, gap),
+            hand.traits(places, roster.born_s[rows], time_s=time_s, is_flat=flat),
         )
     )
 
 
-def _born_over_map(due: Sequence[Track], over_db: FloatArray) -> FloatArray:
+def _born_over_map(roster: Roster, rows: IntArray, over_db: FloatArray) -> FloatArray:
     """Return how each track stood over what always echoes there when it was first described [dB]: what swam in stands out."""
-    for track, over in zip(due, over_db.tolist(), strict=True):
-        if math.isnan(track.born_over_map_db):
-            track.born_over_map_db = over
-    return np.array([track.born_over_map_db for track in due])
+    born = roster.born_over_map_db[rows]
+    born = np.where(np.isnan(born), over_db, born)
+    roster.born_over_map_db[rows] = born
+    return born
 
 
-def _ways(due: Sequence[Track], places: FloatArray, plane: GroundPlane) -> FloatArray:
-    """Return how fast tracks at places in the plane (N, 2) came straight toward the boat and fell lately [m/s], and how far off straight they
+def _ways(roster: Roster, rows: IntArray, plane: GroundPlane) -> FloatArray:
+    """Return how fast tracks (N,) came straight toward the boat and fell lately [m/s], and how far off straight they
 
     were [m], over each of WAYS_S: (N, 3 * len(WAYS_S)). A flat fan shows no fall.
     """
-    ways = np.array([track.ways for track in due])
-    out = places - np.array(plane.origin)
+    ways = roster.ways[rows]
+    out = roster.state[rows, :2] - np.array(plane.origin)
     away = out / np.maximum(np.hypot(out[:, 0], out[:, 1]), 0.1)[:, None]
     closes = -np.einsum("nsa,na->ns", ways[:, :, :2], away)
     falls = np.full_like(closes, np.nan) if plane.plane.is_flat else ways[:, :, 1]
-    return np.stack((closes, falls, ways[:, :, 2]), axis=2).reshape(len(due), -1)
+    return np.stack((closes, falls, ways[:, :, 2]), axis=2).reshape(len(rows), -1)
 
 
 def _surrounds(places: FloatArray, detector: Detector, setup: SonarSetup, plane: GroundPlane) -> FloatArray:
@@ -186,74 +180,68 @@ def _surrounds(places: FloatArray, detector: Detector, setup: SonarSetup, plane:
     return out
 
 
-def _company(due: Sequence[Track], places: FloatArray, found: Detections) -> tuple[FloatArray, FloatArray]:
-    """Return how many small echoes, and how many echoes, are about each track lately; each track remembers."""
+def _company(roster: Roster, rows: IntArray, found: Detections) -> tuple[FloatArray, FloatArray]:
+    """Return how many small echoes, and how many echoes, are about each track (N,) lately; the roster remembers."""
     if len(found):
-        gap = _gaps_m(places, found.place)
-        near = np.count_nonzero((gap < CROWD_M) & (found.level_db < SMALL_DB), axis=1)
-        around = np.maximum(np.count_nonzero(gap < COMPANY_M, axis=1) - 1, 0)
-        for track, many, company in zip(due, near.tolist(), around.tolist(), strict=True):
-            track.crowd += 0.22 * (many - track.crowd)
-            track.company += 0.115 * (company - track.company)
-    return np.array([track.crowd for track in due]), np.array([track.company for track in due])
+        about = np.empty((len(rows), 2))
+        _kernels_company.echoes_about(
+            roster.state[rows, :2], np.ascontiguousarray(found.place), found.level_db, SMALL_DB, CROWD_M, COMPANY_M, about
+        )
+        roster.crowd[rows] += 0.22 * (about[:, 0] - roster.crowd[rows])
+        roster.company[rows] += 0.115 * (about[:, 1] - roster.company[rows])
+    return roster.crowd[rows], roster.company[rows]
 
 
-def _neighbors(due: Sequence[Track], everyone: Sequence[Track], gap: FloatArray) -> tuple[FloatArray, ...]:
-    """Return how far the nearest track is, how much louder, how many are near, how fast each moves against those about it, ABOUT, and
+def _neighbors(roster: Roster, rows: IntArray, others: IntArray, gap: FloatArray) -> tuple[FloatArray, ...]:
+    """Return how far the nearest of other tracks (M,) is from each track (N,), how much louder, how many are near, how fast each moves against
 
-    how each shifted against those about it, lately and for longer, by how far each lies from everyone (N, M) [m].
+    those about it, ABOUT, and how each shifted against those about it, lately and for longer, by how far each lies from the others (N, M) [m].
     """
-    state, looks, shifts = _told(everyone)
-    own, own_looks, own_shifts = _told(due)
-    nearest = gap.argmin(axis=1)
-    away = gap[np.arange(len(due)), nearest]
-    louder = np.where(np.isfinite(away), looks[nearest, 0] - own_looks[:, 0], np.nan)
-    velocity = _mean_of(gap < SHOAL_M, state[:, 2:])
-    about = gap < ABOUT_M
-    shift = own_shifts - _mean_of(about, shifts)
+    next_to, near = np.empty(len(rows), np.int64), np.empty(len(rows), np.int64)
+    _kernels_company.nearest(gap, NEAR_M, next_to, near)
+    away = gap[np.arange(len(rows)), next_to]
+    level = roster.means[:, 0]
+    louder = np.where(np.isfinite(away), level[others[next_to]] - level[rows], np.nan)
+    speed = roster.state[rows, 2:] - _means_about(gap, roster.state[others, 2:], SHOAL_M)
+    looks, shifts = _looks(roster, others), _shifts(roster, others)
+    shift = _shifts(roster, rows) - _means_about(gap, shifts, ABOUT_M)
     return (
         np.minimum(away, FAR_M),
         louder,
-        (gap < NEAR_M).sum(axis=1),
-        np.hypot(*(own[:, 2:] - velocity).T),
-        *(_mean_of(about, looks) - own_looks).T,
+        near.astype(np.float64),
+        np.hypot(speed[:, 0], speed[:, 1]),
+        *(_means_about(gap, looks, ABOUT_M) - _looks(roster, rows)).T,
         np.hypot(shift[:, 0], shift[:, 1]),
         np.hypot(shift[:, 2], shift[:, 3]),
     )
 
 
-def _changes(due: Sequence[Track], everyone: Sequence[Track], gap: FloatArray) -> tuple[FloatArray, FloatArray]:
-    """Return how tracks changed (N, len(CHANGES)), and how the tracks about each did against that, by how far each lies from everyone (N, M) [m]."""
-    own = np.array([track.changes for track in due])
-    return own, _mean_of(gap < ABOUT_M, np.array([track.changes for track in everyone])) - own
+def _changes(roster: Roster, rows: IntArray, others: IntArray, gap: FloatArray) -> tuple[FloatArray, FloatArray]:
+    """Return how tracks changed (N, len(CHANGES)), and how those about each did against that, by how far each lies from the others (N, M) [m]."""
+    own = roster.changes[rows]
+    return own, _means_about(gap, roster.changes[others], ABOUT_M) - own
 
 
-def gaps_to(everyone: Sequence[Track], due: Sequence[Track]) -> FloatArray:
+def gaps_to(everyone: Tracks, due: Tracks) -> FloatArray:
     """Return how far the tracks that are due lie from all tracks (N, M) [m], infinity from themselves."""
-    places, others = (np.array([track.state for track in tracks])[:, :2] for tracks in (due, everyone))
-    gap = _gaps_m(places, others)
-    gap[gap < ITSELF_M] = np.inf
-    return gap
+    state = due.roster.state
+    out = np.empty((len(due), len(everyone)))
+    _kernels_company.gaps(state[due.rows, :2], state[everyone.rows, :2], ITSELF_M, out)
+    return out
 
 
-def _gaps_m(first: FloatArray, second: FloatArray) -> FloatArray:
-    """Return how far places (N, 2) lie from places (M, 2): (N, M) [m]."""
-    ahead, other = first[:, 0, None] - second[None, :, 0], first[:, 1, None] - second[None, :, 1]
-    gaps: FloatArray = np.sqrt(ahead * ahead + other * other)
-    return gaps
+def _looks(roster: Roster, rows: IntArray) -> FloatArray:
+    """Return what ABOUT compares (N, 6) of tracks."""
+    return np.column_stack((roster.means[rows, 0], roster.means[rows, 2], roster.steps[rows], roster.roam_m[rows]))
 
 
-def _told(tracks: Sequence[Track]) -> tuple[FloatArray, FloatArray, FloatArray]:
-    """Return tracks' states (N, 4), what ABOUT compares (N, 6), and their shifts (N, 4)."""
-    looks = [(track.means[0], track.means[2], *track.steps, track.roam_m) for track in tracks]
-    shifts = [(*track.shift_m, *track.long_shift_m) for track in tracks]
-    return np.array([track.state for track in tracks]), np.array(looks), np.array(shifts)
+def _shifts(roster: Roster, rows: IntArray) -> FloatArray:
+    """Return tracks' shifts (N, 4), lately and for longer."""
+    return np.hstack((roster.shift_m[rows], roster.long_shift_m[rows]))
 
 
-def _mean_of(chosen: BoolArray, values: FloatArray) -> FloatArray:
-    """Return the means (N, K) of the chosen (N, M) of values (M, K), not a number where none is known."""
-    known = np.isfinite(values)
-    count = chosen.astype(np.float64) @ known
-    total = chosen.astype(np.float64) @ np.where(known, values, 0.0)
-    mean: FloatArray = np.where(count > 0, total / np.maximum(count, 1.0), np.nan)
-    return mean
+def _means_about(gap: FloatArray, values: FloatArray, radius_m: float) -> FloatArray:
+    """Return the means (N, K) of the values (M, K) of what lies nearer than a radius, by how far all lie (N, M) [m]; not a number where none is known."""
+    out = np.empty((len(gap), values.shape[1]))
+    _kernels_company.means_about(gap, values, radius_m, out)
+    return out

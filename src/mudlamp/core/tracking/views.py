@@ -1,9 +1,6 @@
 """Tracks as others see them."""
 
-from collections.abc import Sequence
 from dataclasses import dataclass, field
-
-import numpy as np
 
 from mudlamp.core.arrays import FloatArray
 from mudlamp.core.ping import Ping
@@ -12,7 +9,10 @@ from mudlamp.core.tracking.bottom_line import BottomLine
 from mudlamp.core.tracking.classes import FishClass, Identity
 from mudlamp.core.tracking.side import Side
 from mudlamp.core.tracking.sizing import Size
-from mudlamp.core.tracking.track import Kind, Track
+from mudlamp.core.tracking.track import KINDS, Kind, Tracks
+
+# Of these it is told how far over the bottom they are.
+_SWIMS = (KINDS.index(Kind.FISH), KINDS.index(Kind.LURE))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -40,42 +40,59 @@ class TrackView:
     traits: FloatArray | None = field(default=None, repr=False, compare=False)
 
 
-def views_of(tracks: Sequence[Track], plane: GroundPlane, ping: Ping, bottom: BottomLine) -> list[TrackView]:
+def views_of(tracks: Tracks, plane: GroundPlane, ping: Ping, bottom: BottomLine) -> list[TrackView]:
     """Return how tracks in a plane are seen at a ping, over the bottom as it is known."""
-    if not tracks:
+    if not len(tracks):
         return []
     # Others know the boat's place and not its way: to them places count from the world's origin.
-    moved_m = 0.0 if plane.plane.is_flat else GroundPlane.of(ping).origin[0] - plane.origin[0]
-    state = np.array([track.state for track in tracks])
+    flat = plane.plane.is_flat
+    moved_m = 0.0 if flat else GroundPlane.of(ping).origin[0] - plane.origin[0]
+    roster, rows = tracks.roster, tracks.rows
+    state = roster.state[rows]
     range_m, angle_rad = plane.polar(state[:, :2])
-    seen = zip(tracks, state.tolist(), plane.world(state[:, :2]).tolist(), range_m.tolist(), angle_rad.tolist(), strict=True)
+    seen = zip(
+        tracks,
+        roster.number[rows].tolist(),
+        roster.kind[rows].tolist(),
+        state.tolist(),
+        plane.world(state[:, :2]).tolist(),
+        range_m.tolist(),
+        angle_rad.tolist(),
+        roster.length_m[rows].tolist(),
+        roster.level_db[rows].tolist(),
+        (roster.seen_s[rows] < ping.time_s).tolist(),
+        (ping.time_s - roster.born_s[rows]).tolist(),
+        strict=True,
+    )
     return [
         TrackView(
-            number=track.number,
-            kind=track.kind,
+            number=number,
+            kind=KINDS[kind],
             odds=track.odds,
             place=(first + moved_m, second),
             world=(x, y, z),
             range_m=away,
             angle_rad=angle,
             velocity_m_s=(speed_first, speed_second),
-            length_m=track.length_m,
-            level_db=track.level_db,
-            coasting=track.seen_s < ping.time_s,
-            age_s=ping.time_s - track.born_s,
+            length_m=length_m,
+            level_db=level_db,
+            coasting=coasting,
+            age_s=age_s,
             identity=track.identity,
             size=track.size,
             side=track.side,
-            over_bottom_m=_over_bottom_m(track, plane, bottom),
+            over_bottom_m=None if flat or kind not in _SWIMS else _over_bottom_m((first, second), bottom),
             said=track.said,
             traits=track.traits,
         )
-        for track, (first, second, speed_first, speed_second), (x, y, z), away, angle in seen
+        for track, number, kind, (first, second, speed_first, speed_second), (
+            x,
+            y,
+            z,
+        ), away, angle, length_m, level_db, coasting, age_s in seen
     ]
 
 
-def _over_bottom_m(track: Track, plane: GroundPlane, bottom: BottomLine) -> float | None:
-    if track.kind not in (Kind.FISH, Kind.LURE) or plane.plane.is_flat:
-        return None
-    floor = bottom.depth_m(track.place[0])
-    return None if floor is None else max(floor - track.place[1], 0.0)
+def _over_bottom_m(place: tuple[float, float], bottom: BottomLine) -> float | None:
+    floor = bottom.depth_m(place[0])
+    return None if floor is None else max(floor - place[1], 0.0)

@@ -83,7 +83,7 @@ class LibraryTracker(Tracker):
 
     def _associate(self, found: Detections, state: FloatArray, covariance: FloatArray, time_s: float) -> set[int]:
         """Match and update by the library; return the numbers of the used detections."""
-        if not self.tracks or not len(found):
+        if not len(self.tracks) or not len(found):
             return set()
         now = START + dt.timedelta(seconds=time_s)
         states = [GaussianState(one.reshape(4, 1), spread, timestamp=now) for one, spread in zip(state, covariance, strict=True)]
@@ -118,17 +118,13 @@ class LibraryTracker(Tracker):
 
     def _take(self, found: Detections, taken: list[Taken | None], miss: FloatArray, time_s: float) -> set[int]:
         """Give each track its new state and the echo that counts most for it; return the numbers of the echoes."""
-        used = set()
-        for row, (track, one) in enumerate(zip(self.tracks, taken, strict=True)):
-            if one is None:
-                continue
-            number, track.state, track.covariance = one
-            used.add(number)
-            track.note(
-                place=(float(found.place[number, 0]), float(found.place[number, 1])),
-                level_db=float(found.level_db[number]),
-                length_m=float(found.length_m[number]),
-                time_s=time_s,
-                measured=found.measured(np.array([number]), miss[row, number : number + 1])[0],
-            )
-        return used
+        got = [(row, one) for row, one in enumerate(taken) if one is not None]
+        if not got:
+            return set()
+        rows = np.array([row for row, _ in got])
+        columns = np.array([number for _, (number, _, _) in got])
+        self._put_back(
+            self.tracks.rows[rows], np.array([state for _, (_, state, _) in got]), np.array([spread for _, (_, _, spread) in got])
+        )
+        self._note(self.tracks.rows[rows], found, columns, miss[rows, columns], time_s)
+        return set(columns.tolist())

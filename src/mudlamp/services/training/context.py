@@ -8,13 +8,12 @@ import numpy as np
 from mudlamp.core.arrays import Float32Array, FloatArray, IntArray
 from mudlamp.core.scene.draw import draw_water
 from mudlamp.core.score.labels import labels_with_doubles
-from mudlamp.core.tracking.classify import KINDS
 from mudlamp.core.tracking.context import CONTEXT, PARTED
 from mudlamp.core.tracking.forest import Forest
 from mudlamp.core.tracking.learned import Learned
 from mudlamp.core.tracking.lure_context import LURE_CONTEXT, LURE_OR_NOT
 from mudlamp.core.tracking.nets import Panel
-from mudlamp.core.tracking.track import Kind
+from mudlamp.core.tracking.track import KINDS, Kind
 from mudlamp.core.tracking.tracker import Tracker
 from mudlamp.heads.simulated import SimulatedHead
 from mudlamp.services.training.grow import fitting_warmth, forest_of, grow

@@ -7,8 +7,8 @@ import numpy as np
 from sqlalchemy import Engine
 
 from mudlamp.core.tracking.classes import FishClass, kind_of
-from mudlamp.core.tracking.classify import KINDS
 from mudlamp.core.tracking.cuts import REACHES
+from mudlamp.core.tracking.track import KINDS
 from mudlamp.core.tracking.traits import TRAITS
 from mudlamp.services.training.classes import CLASS_OF
 from mudlamp.services.training.samples import SPECIES, Samples

@@ -11,13 +11,12 @@ import numpy as np
 from mudlamp.core.arrays import BoolArray, FloatArray, IntArray
 from mudlamp.core.errors import DomainError
 from mudlamp.core.scene.kinds_of_water import NEVER_LEARNED
-from mudlamp.core.tracking.classify import KINDS
 from mudlamp.core.tracking.forest import Forest
 from mudlamp.core.tracking.hand_watch import HAND_TRAITS
 from mudlamp.core.tracking.learned import Learned
 from mudlamp.core.tracking.lure_context import LURE_OR_NOT
 from mudlamp.core.tracking.nets import Panel
-from mudlamp.core.tracking.track import Kind
+from mudlamp.core.tracking.track import KINDS, Kind
 from mudlamp.core.tracking.traits import TRAITS
 from mudlamp.services.crew import Crew
 from mudlamp.services.training.classes import ClassFigures, class_figures, learn_classes

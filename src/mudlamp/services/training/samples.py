@@ -14,9 +14,8 @@ from mudlamp.core.scene.draw import draw_water
 from mudlamp.core.scene.species import Species
 from mudlamp.core.scene.truth import TruthRow
 from mudlamp.core.score.labels import labels_of
-from mudlamp.core.tracking.classify import KINDS
 from mudlamp.core.tracking.cuts import REACHES
-from mudlamp.core.tracking.track import Kind
+from mudlamp.core.tracking.track import KINDS, Kind
 from mudlamp.core.tracking.tracker import Tracker
 from mudlamp.core.tracking.views import TrackView
 from mudlamp.heads.simulated import SimulatedHead

@@ -1,62 +1,84 @@
-"""Kernels of tracks: how far echoes lie from them, how they moved."""
+"""Kernels of what tracks did over their measured moments: how they moved, how their level swung, how two were heard together."""
 
 import math
 
+import numpy as np
 from numba import njit
 
-
-@njit(cache=True, nogil=True)
-def distances(state, covariance, place, noise, out):
-    """Write the Mahalanobis distances squared (N, M) of M places (M, 2) with noise (M, 2, 2) to N states."""
-    for i in range(len(state)):
-        for j in range(len(place)):
-            x = place[j, 0] - state[i, 0]
-            y = place[j, 1] - state[i, 1]
-            xx = covariance[i, 0, 0] + noise[j, 0, 0]
-            xy = covariance[i, 0, 1] + noise[j, 0, 1]
-            yy = covariance[i, 1, 1] + noise[j, 1, 1]
-            out[i, j] = (yy * x * x - 2.0 * xy * x * y + xx * y * y) / (xx * yy - xy * xy)
-
+# A straight way is told over no fewer moments.
+LEAST_STRAIGHT = 8
 
 # These take a microsecond each: to let go of the interpreter for it would cost a session among others more than it gives.
 
 
 @njit(cache=True)
-def heard_together(time, place, level, first, last, other_time, other_place, other_level, other_first, other_last, since, out):
-    """Write of two tracks' moments since a time, oldest first, the shares at which both were heard, the one alone and the other alone;
+def add(rows, now, place, level, aim, keep_s, times, places, levels, aims, first, last):
+    """Add a moment to some rows (N,) of histories (R, room): places (N, 2) and levels (N,) then; let go of what is older than `keep_s`.
 
-    of those of both how far apart they were (root mean square), how much that swayed (standard deviation), how much louder the other was.
+    At more pings a second than there is room for, the oldest go before their time.
     """
-    both = alone = other_alone = 0
-    x = y = square = louder = 0.0
-    i, j = last - 1, other_last - 1
-    while True:
-        here = time[i] if i >= first else -math.inf
-        there = other_time[j] if j >= other_first else -math.inf
-        if max(here, there) < since:
-            break
-        if here == there:
-            dx = other_place[j, 0] - place[i, 0]
-            dy = other_place[j, 1] - place[i, 1]
-            x += dx
-            y += dy
-            square += dx * dx + dy * dy
-            louder += other_level[j] - level[i]
-            both += 1
-        elif here > there:
-            alone += 1
-        else:
-            other_alone += 1
-        i -= here >= there
-        j -= there >= here
-    total = both + alone + other_alone
-    out[:] = math.nan
-    if total > 0:
-        out[0], out[1], out[2] = both / total, alone / total, other_alone / total
-    if both > 0:
-        out[3] = math.sqrt(square / both)
-        out[4] = math.sqrt(max(square / both - (x / both) ** 2 - (y / both) ** 2, 0.0))
-        out[5] = louder / both
+    room = times.shape[1]
+    for n in range(len(rows)):
+        row = rows[n]
+        while first[row] < last[row] and now - times[row, first[row]] > keep_s:
+            first[row] += 1
+        if last[row] == room:
+            start = max(first[row], room // 2)
+            for k in range(room - start):
+                times[row, k] = times[row, start + k]
+                places[row, k, 0] = places[row, start + k, 0]
+                places[row, k, 1] = places[row, start + k, 1]
+                levels[row, k] = levels[row, start + k]
+                aims[row, k] = aims[row, start + k]
+            first[row], last[row] = 0, room - start
+        at = last[row]
+        times[row, at] = now
+        places[row, at, 0] = place[n, 0]
+        places[row, at, 1] = place[n, 1]
+        levels[row, at] = level[n]
+        aims[row, at] = aim
+        last[row] += 1
+
+
+@njit(cache=True)
+def heard_together(rows, others, times, places, levels, first, last, since, out):
+    """Write of the moments since a time, oldest first, of rows (N,) and of an other each (N,), the shares at which both were heard, the one alone
+
+    and the other alone; of those of both how far apart they were (root mean square), how much that swayed (standard deviation), how much
+    louder the other was (N, 6).
+    """
+    for n in range(len(rows)):
+        one, other = rows[n], others[n]
+        both = alone = other_alone = 0
+        x = y = square = louder = 0.0
+        i, j = last[one] - 1, last[other] - 1
+        while True:
+            here = times[one, i] if i >= first[one] else -math.inf
+            there = times[other, j] if j >= first[other] else -math.inf
+            if max(here, there) < since:
+                break
+            if here == there:
+                dx = places[other, j, 0] - places[one, i, 0]
+                dy = places[other, j, 1] - places[one, i, 1]
+                x += dx
+                y += dy
+                square += dx * dx + dy * dy
+                louder += levels[other, j] - levels[one, i]
+                both += 1
+            elif here > there:
+                alone += 1
+            else:
+                other_alone += 1
+            i -= here >= there
+            j -= there >= here
+        total = both + alone + other_alone
+        out[n, :] = math.nan
+        if total > 0:
+            out[n, 0], out[n, 1], out[n, 2] = both / total, alone / total, other_alone / total
+        if both > 0:
+            out[n, 3] = math.sqrt(square / both)
+            out[n, 4] = math.sqrt(max(square / both - (x / both) ** 2 - (y / both) ** 2, 0.0))
+            out[n, 5] = louder / both
 
 
 @njit(cache=True)
@@ -208,3 +230,60 @@ def beat(time, level, first, last, since_s, beats_hz, out):
             out[0] = beats_hz[f]
             out[1] = share
     return True
+
+
+@njit(cache=True)
+def motion(
+    rows,
+    now,
+    times,
+    places,
+    first,
+    last,
+    score,
+    steady,
+    roams_s,
+    least_s,
+    far_s,
+    ways_s,
+    shift,
+    long_shift,
+    roam,
+    moved,
+    sink,
+    ways,
+):
+    """Write of some rows (N,) how they went: straight ways (R, S, 3) over each of `ways_s` (S,), not numbers with under LEAST_STRAIGHT moments;
+
+    and, where they were heard for over `least_s` of the last `roams_s`, how they shifted (R, 2) over those, and over `far_s`, how far they
+    roamed (R,), how far at most while their `score` (R,) was over `steady` (R,), how fast they sank (R,).
+    """
+    out = np.empty(3)
+    for n in range(len(rows)):
+        row = rows[n]
+        time, place = times[row], places[row]
+        for s in range(len(ways_s)):
+            count = straight(time, place, first[row], last[row], now - ways_s[s], out)
+            for k in range(3):
+                ways[row, s, k] = out[k] if count >= LEAST_STRAIGHT else math.nan
+        span = travel(time, place, first[row], last[row], now - roams_s, out)
+        if span <= least_s:
+            continue
+        shift[row, 0], shift[row, 1] = out[0], out[1]
+        roam[row] = math.hypot(out[0], out[1])
+        sink[row] = out[1] / span
+        if score[row] > steady:
+            moved[row] = max(moved[row], roam[row])
+        if travel(time, place, first[row], last[row], now - far_s, out) > 0.0:
+            long_shift[row, 0], long_shift[row, 1] = out[0], out[1]
+
+
+@njit(cache=True)
+def beats(rows, times, levels, first, last, since_s, beats_hz, out):
+    """Write of some rows (N,) at which frequency their level swings most since a time, and that swing's share (R, 2); not numbers with too few moments."""
+    found = np.empty(2)
+    for n in range(len(rows)):
+        row = rows[n]
+        told = beat(times[row], levels[row], first[row], last[row], since_s, beats_hz, found)
+        for k in range(2):
+            out[row, k] = found[k] if told else math.nan
