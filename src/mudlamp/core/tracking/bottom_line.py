@@ -35,6 +35,9 @@ NEIGHBORS, WEAKER_DB = 8, 9.0
 ENDS_BEFORE, FAINT_END, AT_ONCE_DB, GAP = 4, 7, 8.0, 3
 # Stretches that do not agree, a tree's say, are bridged up to so many, where the depths to both sides differ by so little [m].
 BRIDGE, BRIDGE_M = 10, 0.5
+# Where the line is not known, but is so few stretches away, what lies this much deeper than it is its second echo: on drawn and stock waters
+# no fish did (ours).
+ALMOST_KNOWN, SECOND_SHARE = 12, 1.5
 # A beam no deeper under the line than this grazes it [m], where the line ends so many stretches before the beam does.
 GRAZES_M, BEYOND = 0.45, 5
 # No bottom is shallower [m]: the surface's own echo. Nor is it under this share of the usual depth: a float.
@@ -121,7 +124,23 @@ class BottomLine:
         under = ping.pose.z_m + range_m[None, :] * down[:, None] - limit
         below = under > 0.0
         # A beam that only grazes the ground before the line ends, at a ledge's lip, sees what is over the deep water behind it.
-        return np.where(below.any(axis=1) & ~self._grazes(under, index), 4 * np.argmax(below, axis=1), everything)
+        first = np.where(below.any(axis=1) & ~self._grazes(under, index), 4 * np.argmax(below, axis=1), everything)
+        deepest = np.append(self._second_echo_m(), np.inf)[np.where(known, index, STRETCHES)]
+        second = ping.pose.z_m + range_m[None, :] * down[:, None] > deepest
+        return np.where(second.any(axis=1), np.minimum(first, 4 * np.argmax(second, axis=1)), first)
+
+    def _second_echo_m(self) -> FloatArray:
+        """Return from what depth on [m] there is but the bottom's second echo, in each stretch where the line is not known: infinity far from it."""
+        depth = np.full(STRETCHES, np.nan) if self._depth is None else self._depth
+        known = np.flatnonzero(np.isfinite(depth))
+        if not len(known):
+            return np.full(STRETCHES, np.inf)
+        at = np.arange(STRETCHES)
+        after = np.searchsorted(known, at)
+        # The deeper of both sides: a ledge steps down.
+        sides = [known[np.maximum(after - 1, 0)], known[np.minimum(after, len(known) - 1)]]
+        deeper = np.max([np.where(np.abs(side - at) <= ALMOST_KNOWN, depth[side], -np.inf) for side in sides], axis=0)
+        return np.where(np.isfinite(depth) | np.isinf(deeper), np.inf, SECOND_SHARE * deeper)
 
     def _grazes(self, under: FloatArray, index: IntArray) -> BoolArray:
         """Return which beams (beam,) leave the known line, well before their end, no deeper under it than GRAZES_M."""
