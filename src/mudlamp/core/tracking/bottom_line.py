@@ -33,6 +33,9 @@ NEIGHBORS, WEAKER_DB = 8, 9.0
 # What all of it is that much weaker than so many stretches before, up to so many at an end of the line, is no bottom where it falls off at
 # once by so much, or after a gap of more than so many stretches: fish past a ledge's lip. A bottom that is ever more grazed fades.
 ENDS_BEFORE, FAINT_END, AT_ONCE_DB, GAP = 4, 7, 8.0, 3
+# A piece of the line of so few stretches, within which it steps by no more than so much from one to the next [m], is fish that hang past a
+# lip where it lies over the deepest of so many stretches before it by so much [m], and is weaker than those by so much.
+FLOATS, PIECE_STEP_M, LIP, OVER_LIP_M, FLOATS_WEAKER_DB = 6, 0.24, 4, 0.2, 2.0
 # Stretches that do not agree, a tree's say, are bridged up to so many, where the depths to both sides differ by so little [m].
 BRIDGE, BRIDGE_M = 10, 0.5
 # Where the line is not known, but is so few stretches away, what lies this much deeper than it is its second echo: on drawn and stock waters
@@ -169,7 +172,8 @@ def _line(mean: FloatArray) -> FloatArray:
     heard = (mean > 0.0).any(axis=1)
     width = np.ones(2 * ABOUT + 1)
     agree = np.convolve(good, width, mode="same") >= AGREE * np.maximum(np.convolve(heard, width, mode="same"), ABOUT)
-    depth = np.where(_without_faint_ends(good & agree, layer_db), (line + 0.5) * STEP_M, np.nan)
+    known = _without_floating(_without_faint_ends(good & agree, layer_db), layer_db, line)
+    depth = np.where(known, (line + 0.5) * STEP_M, np.nan)
     known = np.isfinite(depth)
     if known.any():
         depth[depth < LEAST_SHARE * np.median(depth[known])] = np.nan
@@ -224,6 +228,27 @@ def _without_faint_ends(known: BoolArray, level_db: FloatArray) -> BoolArray:
             if level_db[before[-1]] - level_db[end[0]] > AT_ONCE_DB or abs(end[0] - before[-1]) > GAP:
                 left[end] = False
                 break
+    return left
+
+
+def _without_floating(known: BoolArray, level_db: FloatArray, line: IntArray) -> BoolArray:
+    """Return the known stretches without short pieces that hang over what lies before them, seen from either side: fish past a ledge's lip do.
+
+    A bottom that rises faces the sonar, and is louder than the one before it.
+    """
+    left = known.copy()
+    at = np.flatnonzero(known)
+    pieces = np.split(at, np.flatnonzero((np.diff(at) > 1) | (np.abs(np.diff(line[at])) > round(PIECE_STEP_M / STEP_M))) + 1)
+    for outward in (pieces, [piece[::-1] for piece in pieces[::-1]]):
+        kept: list[int] = []
+        for piece in outward:
+            before = np.array(kept[-NEIGHBORS:], dtype=np.int64)
+            if len(before) >= ENDS_BEFORE and 0 < len(piece) <= FLOATS:
+                over_m = (line[before[-LIP:]].max() - line[piece].max()) * STEP_M
+                if over_m > OVER_LIP_M and level_db[piece].max() < np.median(level_db[before]) - FLOATS_WEAKER_DB:
+                    left[piece] = False
+                    continue
+            kept += piece.tolist()
     return left
 
 
