@@ -3,7 +3,12 @@
 import numpy as np
 import pytest
 
-from mudlamp.core.tracking.bottom_line import STEP_M, STEPS, STRETCHES, BottomLine, _line
+from mudlamp.core.scene.draw import draw_water
+from mudlamp.core.tracking.bottom_line import ALMOST_KNOWN, STEP_M, STEPS, STRETCHES, BottomLine, _line
+from mudlamp.core.tracking.track import Kind
+from mudlamp.core.tracking.tracker import Tracker
+from mudlamp.formats.learned import shipped
+from mudlamp.heads.simulated import SimulatedHead
 
 
 def water(first=40, last=90):
@@ -80,6 +85,45 @@ def test_fish_past_a_lip_as_deep_as_the_ground_before_it_are_no_bottom_and_a_bot
     assert line[45 : first - 1] == pytest.approx(5.0, abs=0.2)
     assert np.isfinite(line[first + 3 : end - 2]).all() == stays
     assert np.isnan(line[end:]).all()
+
+
+@pytest.mark.parametrize(("level_db", "many", "stays"), [(-36.0, 4, False), (-24.0, 4, True), (-36.0, 12, True)])
+def test_a_faint_short_piece_over_the_ground_before_it_is_fish_and_a_bright_or_long_one_ground_that_rises(level_db, many, stays):
+    mean = water()
+    lay(mean, 5.0, -28.0, range(40, 66))
+    # The ground falls away past a lip, and is hidden; what hangs there is half a meter over where it was heard last.
+    for column in range(66, 70):
+        lay(mean, 5.0 + 0.15 * (column - 65), -28.0, [column])
+    lay(mean, 5.1, level_db, range(70, 70 + many))
+    line = _line(mean)
+    assert line[45:64] == pytest.approx(5.0, abs=0.2)
+    assert bool(np.isfinite(line[71 : 69 + many]).all()) == stays
+    # Whoever looks at it from the other side sees the same.
+    np.testing.assert_allclose(_line(mean[::-1])[::-1][71 : 69 + many], line[71 : 69 + many])
+
+
+def test_where_the_bottom_is_almost_known_what_is_half_as_deep_again_is_its_second_echo():
+    line = BottomLine()
+    line._depth = np.full(STRETCHES, np.nan)
+    line._depth[60:80], line._depth[90:100] = 4.0, 6.0
+    second = line._second_echo_m()
+    assert np.isinf(second[60:80]).all()
+    assert second[60 - ALMOST_KNOWN : 60] == pytest.approx(1.5 * 4.0)
+    assert np.isinf(second[: 60 - ALMOST_KNOWN]).all()
+    # Between both it is the deeper one's: a ledge steps down.
+    assert second[80:90] == pytest.approx(1.5 * 6.0)
+    assert np.isinf(BottomLine()._second_echo_m()).all()
+
+
+def test_second_echoes_behind_a_boat_over_shallow_rock_are_no_fish():
+    drawn = draw_water(720)
+    head, tracker, named = SimulatedHead(drawn.scene, seed=720), Tracker(shipped()), []
+    for number in range(int(4 * drawn.ping_hz)):
+        ping = head.listen(number / drawn.ping_hz)
+        named = [view for view in tracker.update(ping) if view.kind is Kind.FISH]
+        bottom_m = head.world.bottom_m(ping.pose.x_m, ping.pose.y_m)
+    # There were seventy of them.
+    assert sum(view.world[2] > 1.4 * bottom_m for view in named) <= 2
 
 
 def test_a_beam_that_grazes_the_lip_of_a_ledge_sees_past_it_and_one_that_hits_the_ground_does_not():
