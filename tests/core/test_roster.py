@@ -43,10 +43,11 @@ def test_there_is_room_for_more_tracks_than_at_first_and_none_loses_what_is_know
     rows = roster.take(3 * ROOM)
     assert len({first.row, *rows.tolist()}) == 3 * ROOM + 1
     assert (first.number, first.place, first.hits, len(fixes)) == (3, (8.0, 3.0), 6, 5)
-    assert fixes.place(0) == (12.0, 3.0)
+    assert roster.history.place[first.row, 4].tolist() == [12.0, 3.0]
     last = int(rows[-1])
     note(roster, last, at=(1.0, 2.0))
-    assert Fixes(roster.history, last).place(0) == (1.0, 2.0)
+    assert len(Fixes(roster.history, last)) == 1
+    assert roster.history.place[last, 0].tolist() == [1.0, 2.0]
 
 
 @pytest.mark.parametrize("kernel", [_kernels_notes.note, _kernels_notes.note.py_func])
@@ -100,9 +101,12 @@ def test_what_is_worked_out_for_all_is_what_is_worked_out_for_each():
         assert tuple(track.shift_m) == (ahead, down)
         assert roster.roam_m[track.row] == pytest.approx(math.hypot(ahead, down))
         assert roster.sink_m_s[track.row] == pytest.approx(down / span_s)
-        assert tuple(roster.beat[track.row]) == track.fixes.beat(since_s=5.9 - BEAT_S)
+        kept, one, found = roster.history, track.row, np.zeros(3)
+        _kernels_history.beat(kept.time_s[one], kept.level_db[one], 0, 60, 5.9 - BEAT_S, BEATS_HZ, found)
+        np.testing.assert_array_equal(roster.beat[one], found[:2])
         for way, way_s in zip(track.ways, WAYS_S, strict=True):
-            assert tuple(way) == track.fixes.straight(since_s=5.9 - way_s)
+            _kernels_history.straight(kept.time_s[one], kept.place[one], 0, 60, 5.9 - way_s, found)
+            np.testing.assert_array_equal(way, found)
     # Only what was heard steadily counts as having moved; of what was heard once nothing is known.
     assert roster.moved_m[tracks[0].row] == roster.roam_m[tracks[0].row]
     assert roster.moved_m[tracks[1].row] == 0.0

@@ -9,6 +9,7 @@ import pytest
 from mudlamp.core.ping import Fan, Pose
 from mudlamp.core.plane import FanPlane, GroundPlane
 from mudlamp.core.tracking.detect import _extents
+from mudlamp.core.tracking.motion import note_motion
 from mudlamp.core.tracking.roster import STEPS
 from mudlamp.core.tracking.sway import Sway
 from mudlamp.core.tracking.traits import ABOUT, _neighbors, _ways, gaps_to
@@ -78,7 +79,8 @@ def test_a_lure_on_a_tight_line_comes_straight_toward_the_boat(fan, falls):
     track = a_track(1, tuple(out + plane.origin))
     for n in range(40):
         track.fixes.add(0.1 * n, tuple(out + plane.origin + 0.1 * n * np.array((-0.3, 0.2))), -50.0)
-    track.ways[:] = track.fixes.straight(since_s=2.0)
-    found = _ways(track.roster, together(track).rows, plane)
+    rows = together(track).rows
+    note_motion(track.roster, rows, 3.9)
+    found = _ways(track.roster, rows, plane)
     # Along (0.6, 0.8) it comes nearer by 0.6 x 0.3 and goes off by 0.8 x 0.2.
     assert found[0] == pytest.approx([0.02, falls, 0.0] * 2, abs=1e-9, nan_ok=True)

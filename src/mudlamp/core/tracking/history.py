@@ -1,7 +1,5 @@
 """The measured moments of tracks over the last seconds: when, where, how loud, and where the fan looked then."""
 
-import math
-
 import numpy as np
 
 from mudlamp.core.arrays import FloatArray, IntArray
@@ -76,15 +74,6 @@ class Fixes:
         """Remember a moment, and where the fan looked then; forget what is older than HISTORY_S."""
         self._history.add(np.array([self._row]), time_s=time_s, place=np.array([place]), level_db=np.array([level_db]), aim_rad=aim_rad)
 
-    def time_s(self, before: int) -> float:
-        """Return when the moment was that lies so many before the newest [s]."""
-        return float(self._history.time_s[self._row, self._history.last[self._row] - 1 - before])
-
-    def place(self, before: int) -> tuple[float, float]:
-        """Return the place in the plane [m] at the moment that lies so many before the newest."""
-        at = self._history.place[self._row, self._history.last[self._row] - 1 - before]
-        return float(at[0]), float(at[1])
-
     def sweep(self, *, since_s: float) -> tuple[FloatArray, FloatArray]:
         """Return where the fan looked (N,) [rad] and the levels (N,) [dB] since a time."""
         time_s, _, first, last = self._timed()
@@ -97,13 +86,6 @@ class Fixes:
         first, last = start + np.searchsorted(time_s[start:stop], (since_s, until_s))
         return float(self._history.level_db[self._row, first:last].mean()) if last > first else None
 
-    def beat(self, *, since_s: float) -> tuple[float, float]:
-        """Return at which frequency [Hz] the level swings most since a time, and that swing's share of all; not numbers with under 20 moments."""
-        time_s, _, first, last = self._timed()
-        if not _kernels_history.beat(time_s, self._history.level_db[self._row], first, last, since_s, BEATS_HZ, self._out):
-            return math.nan, math.nan
-        return float(self._out[0]), float(self._out[1])
-
     def smoothed(self, *, at_s: float, half_s: float) -> tuple[float, float] | None:
         """Return the place at a time by a straight-line fit to the moments within `half_s` of it, or None with under four of them."""
         count = _kernels_history.line_fit(*self._timed(), at_s, half_s, self._out)
@@ -115,11 +97,6 @@ class Fixes:
         if span <= 0.0:
             return None
         return float(self._out[0]), float(self._out[1]), span
-
-    def straight(self, *, since_s: float) -> tuple[float, float, float] | None:
-        """Return how fast it went straight on along the plane's two axes [m/s] since a time, and how far off that line it was [m]; None with under eight."""
-        count = _kernels_history.straight(*self._timed(), since_s, self._out)
-        return None if count < _kernels_history.LEAST_STRAIGHT else (float(self._out[0]), float(self._out[1]), float(self._out[2]))
 
     def fast_steps(self, *, at_s: float, half_s: float, speed_m_s: float) -> tuple[int, float]:
         """Return how many steps within `half_s` of a time were faster than a speed [m/s], and the fastest step [m/s]."""
