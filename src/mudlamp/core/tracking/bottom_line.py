@@ -1,5 +1,7 @@
 """The bottom line, learned from pings: the strong layer, deep and long-standing, on which neighboring stretches of ground agree."""
 
+import math
+
 import numpy as np
 
 from mudlamp.core.arrays import BoolArray, Float32Array, FloatArray, IntArray
@@ -38,9 +40,9 @@ ENDS_BEFORE, FAINT_END, AT_ONCE_DB, GAP = 4, 7, 8.0, 3
 FLOATS, PIECE_STEP_M, LIP, OVER_LIP_M, FLOATS_WEAKER_DB = 6, 0.24, 4, 0.2, 2.0
 # Stretches that do not agree, a tree's say, are bridged up to so many, where the depths to both sides differ by so little [m].
 BRIDGE, BRIDGE_M = 10, 0.5
-# Where the line is not known, but is so few stretches away, what lies this much deeper than it is its second echo: on drawn and stock waters
-# no fish did (ours).
-ALMOST_KNOWN, SECOND_SHARE = 12, 1.5
+# Where the line is not known, but is so few stretches away, what a beam no farther off plumb than this [rad] shows so many times as deep is
+# the bottom's second echo: on drawn and stock waters no fish was (ours). Farther out it comes back too faint, and a ledge may fall off there.
+ALMOST_KNOWN, SECOND_SHARE, SECOND_RAD = 12, 1.5, math.radians(50)
 # A beam no deeper under the line than this grazes it [m], where the line ends so many stretches before the beam does.
 GRAZES_M, BEYOND = 0.45, 5
 # No bottom is shallower [m]: the surface's own echo. Nor is it under this share of the usual depth: a float.
@@ -129,7 +131,7 @@ class BottomLine:
         # A beam that only grazes the ground before the line ends, at a ledge's lip, sees what is over the deep water behind it.
         first = np.where(below.any(axis=1) & ~self._grazes(under, index), 4 * np.argmax(below, axis=1), everything)
         deepest = np.append(self._second_echo_m(), np.inf)[np.where(known, index, STRETCHES)]
-        second = ping.pose.z_m + range_m[None, :] * down[:, None] > deepest
+        second = (ping.pose.z_m + range_m[None, :] * down[:, None] > deepest) & (down > math.cos(SECOND_RAD))[:, None]
         return np.where(second.any(axis=1), np.minimum(first, 4 * np.argmax(second, axis=1)), first)
 
     def _second_echo_m(self) -> FloatArray:
