@@ -38,7 +38,7 @@ def run(words: list[str]) -> int:
         "--waters",
         type=ranged(8, MOST_WATERS, whole=True),
         default=400,
-        help="how many drawn waters to learn on, from seed 1 on (default 400, what ships; every second one begun in the middle of the fishing; half as many again with all species as often, a quarter begun later once more, each once more as another kind; for context a third, for a flat fan a quarter, each of those twice as well)",
+        help="how many drawn waters to learn on, from seed 1 on (default 400, what ships; every second one begun in the middle of the fishing; half as many again with all species as often, a quarter begun later once more, each twice more as other kinds; for context a third, as three kinds each; for a flat fan a quarter, as two)",
     )
     parser.add_argument("--seconds", type=ranged(5.0, 60.0, "s"), default=10.0, help="how long each is fished (default 10)")
     parser.add_argument(

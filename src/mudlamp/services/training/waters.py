@@ -27,9 +27,9 @@ LEARNED_STANDING = tuple(kind for kind in LEARNED_KINDS if kind.fan is not Fan.F
 IN_FLAT, LEAST_IN_FLAT = 4, 3
 LEARNED_FLAT = tuple(kind for kind in LEARNED_KINDS if kind.fan is Fan.FLAT)
 JUDGED_FLAT = next(kind for kind in WATER_KINDS if kind in NEVER_LEARNED and kind.fan is Fan.FLAT)
-# Each seed is drawn as another kind as well, so many further in the list of kinds: what is learned grows with the number of waters
-# (decision 44).
-FURTHER = 7
+# Each seed is drawn as other kinds as well, the first so far on in the list of kinds, more this far apart: what is learned grows with the
+# number of waters (decisions 44, 47). Under a flat fan there are too few kinds to be drawn as more than one.
+FURTHER, APART, MORE_KINDS, MORE_FLAT = 7, 6, 2, 1
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -71,31 +71,32 @@ def waters_of(number: int) -> tuple[list[Water], list[Water], list[Water]]:
     evenly = [replace(water, evenly=True) for water in learned if water.kind is None][: max(number // EVENLY, 1)]
     fished = [water for water in learned if not water.after_s and draw_water(water.seed, water.kind).scene.angler is not None]
     later = [_later(water) for water in fished[: max(number // LATER, 1)]]
-    return learned, evenly + later + as_others(learned, LEARNED_KINDS), judged
+    return learned, evenly + later + as_others(learned, LEARNED_KINDS, times=MORE_KINDS), judged
 
 
 def context_waters(number: int, *, after: int) -> tuple[list[Water], list[Water]]:
     """Return the waters, by the seeds after one, that context is learned on where kinds are learned on so many: under a standing fan, those
 
-    of kinds left out drawn as others, and by later seeds under a flat one; each seed twice, as two kinds.
+    of kinds left out drawn as others, and by later seeds under a flat one; each seed as other kinds as well.
     """
     seeds = [seed for seed in SEEDS if seed > after]
     middle = max(number // IN_CONTEXT, LEAST_IN_CONTEXT)
     standing = [water for water in map(_learned_water, seeds[:middle]) if not is_flat(water)]
     later = seeds[middle:][: max(number // IN_FLAT, LEAST_IN_FLAT)]
     flat = [_begun(Water(seed=seed, kind=LEARNED_FLAT[seed % len(LEARNED_FLAT)])) for seed in later]
-    return standing + as_others(standing, LEARNED_STANDING), flat + as_others(flat, LEARNED_FLAT)
+    return standing + as_others(standing, LEARNED_STANDING, times=MORE_KINDS), flat + as_others(flat, LEARNED_FLAT, times=MORE_FLAT)
 
 
-def as_others(waters: Sequence[Water], kinds: Sequence[WaterKind]) -> list[Water]:
-    """Return the waters' seeds drawn once more, each as another of some kinds."""
-    return [_begun(Water(seed=water.seed, kind=_another(water, kinds))) for water in waters]
+def as_others(waters: Sequence[Water], kinds: Sequence[WaterKind], *, times: int) -> list[Water]:
+    """Return the waters' seeds drawn so many times more, each time as another of some kinds."""
+    return [_begun(Water(seed=water.seed, kind=_other_kinds(water, kinds)[APART * time])) for time in range(times) for water in waters]
 
 
-def _another(water: Water, kinds: Sequence[WaterKind]) -> WaterKind:
+def _other_kinds(water: Water, kinds: Sequence[WaterKind]) -> list[WaterKind]:
+    """Return the kinds that a water is not, in an order of its seed's own."""
+    first = (water.seed + FURTHER) % len(kinds)
     own = draw_water(water.seed, water.kind).kind
-    first, second = (kinds[(water.seed + FURTHER + more) % len(kinds)] for more in (0, 1))
-    return second if first == own else first
+    return [kind for kind in (*kinds[first:], *kinds[:first]) if kind != own]
 
 
 @cache
