@@ -28,13 +28,14 @@ from mudlamp.services.training.samples import MOST_COVER, Samples
 
 
 def few(monkeypatch):
-    """Learn few trees, in few steps, on few waters, each of those for context drawn twice."""
+    """Learn few trees, in few steps, on few waters, each drawn as one more kind."""
     for module, rounds in ((learning, 30), (contexts, 20), (networks, 2)):
         monkeypatch.setattr(module, "ROUNDS", rounds)
     monkeypatch.setattr(contexts, "LURE_ROUNDS", 10)
     monkeypatch.setattr(growing, "MOST_STEPS", 15)
     monkeypatch.setattr(chosen, "LEAST_IN_CONTEXT", 2)
     monkeypatch.setattr(chosen, "LEAST_IN_FLAT", 2)
+    monkeypatch.setattr(chosen, "MORE_KINDS", 1)
 
 
 def test_learning_gives_the_same_forest_again_and_takes_kept_samples(tmp_path, monkeypatch):
