@@ -27,8 +27,8 @@ LEARNED_STANDING = tuple(kind for kind in LEARNED_KINDS if kind.fan is not Fan.F
 IN_FLAT, LEAST_IN_FLAT = 4, 3
 LEARNED_FLAT = tuple(kind for kind in LEARNED_KINDS if kind.fan is Fan.FLAT)
 JUDGED_FLAT = next(kind for kind in WATER_KINDS if kind in NEVER_LEARNED and kind.fan is Fan.FLAT)
-# Each seed is drawn as other kinds as well, the first so far on in the list of kinds, more this far apart: what is learned grows with the
-# number of waters (decisions 44, 47). Under a flat fan there are too few kinds to be drawn as more than one.
+# Each seed is drawn as other kinds as well, the first so far on in the list of kinds, more this far apart: a second kind gives much, a third
+# little (decisions 44, 47). Under a flat fan there are too few kinds to be drawn as more than one more.
 FURTHER, APART, MORE_KINDS, MORE_FLAT = 7, 6, 2, 1
 
 
