@@ -16,6 +16,8 @@ from mudlamp.core.records.cards import KeptCard
 from mudlamp.core.records.log import (
     Angler,
     AnglerRecord,
+    BaitRecord,
+    LoggedBait,
     LoggedReaction,
     LoggedSetup,
     LoggedShot,
@@ -36,6 +38,7 @@ from mudlamp.store.database import work
 from mudlamp.store.models import (
     AnglerRow,
     BagRuleRow,
+    BaitRow,
     Base,
     BoatEntryRow,
     CardRow,
@@ -71,6 +74,7 @@ PAST_SESSIONS = 6
 _BIT_OF = {token.value: 1 << number for number, token in enumerate(Reaction)}
 _SHOT = tuple(one.name for one in fields(LoggedShot) if one.name != "reactions")
 _REACTION = tuple(one.name for one in fields(LoggedReaction))
+_BAIT = tuple(one.name for one in fields(LoggedBait))
 _QUIET = {"synchronize_session": False}
 
 
@@ -81,6 +85,7 @@ _TABLES: Mapping[type, type[Base]] = {
     SetupRecord: SetupChangeRow,
     ShotRecord: ShotRow,
     ReactionRecord: ReactionRow,
+    BaitRecord: BaitRow,
     TrackRecord: TrackRow,
     KeptRig: RigRow,
     KeptLure: LureRow,
@@ -239,12 +244,14 @@ def session_detail(engine: Engine, whose: Whose, key: uuid.UUID, *, with_demo: b
             if each.shot_id is not None:
                 of_shot.setdefault(each.shot_id, []).append(each)
         shots = [LoggedShot(**dict(zip(_SHOT, one, strict=True)), reactions=of_shot.get(one.id, [])) for one in session.execute(shot_query)]
+        bait_query = select(*(getattr(BaitRow, name) for name in _BAIT)).where(BaitRow.session_id == key).order_by(BaitRow.session_s)
         tally = Counter(one.corrected or one.token for one in reactions)
         return SessionDetail(
             summary=_summary(row, name, len(shots), tally),
             setups=[LoggedSetup(session_s=session_s, values=values) for session_s, values in setups],
             shots=shots,
             loose=[each for each in reactions if each.shot_id is None],
+            bait=[LoggedBait(**dict(zip(_BAIT, one, strict=True))) for one in session.execute(bait_query)],
             known=row.known,
             trip_id=row.trip_id,
         )

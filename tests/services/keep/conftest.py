@@ -21,7 +21,7 @@ from mudlamp.store import spots as spot_store
 from mudlamp.store.database import connect
 from tests.conftest import _database, _run
 from tests.services.find.test_own_charts import pond
-from tests.services.live.test_writer import reaction_record, session_record, shot_record
+from tests.services.live.test_writer import bait_record, reaction_record, session_record, shot_record
 from tests.services.trips.conftest import NOW, OWNER, ZONE, Desks, photo_bytes
 
 TRACK = (
@@ -51,7 +51,10 @@ def fill(account, pear_tree, tmp_path):
     account.trips.start(OWNER, trip.id)
     session = session_record(owner=OWNER, angler_id=OWNER, source="real", trip_id=trip.id, known={"lure": "jig"})
     shot = shot_record(session.id, end_s=20.0, outcome="landed", source="real")
-    log_store.put(engine, [session, shot, reaction_record(session.id, shot.id, "bit"), shot_record(session.id, 2, source="real")])
+    log_store.put(
+        engine,
+        [session, shot, bait_record(session.id), reaction_record(session.id, shot.id, "bit"), shot_record(session.id, 2, source="real")],
+    )
     account.trips.add_condition(OWNER, trip.id, {"sky": "cloud", "water_f": "58"}, ZONE)
     account.trips.add_move(OWNER, trip.id, {"place": "The orchard"}, ZONE)
     account.trips.add_catch(OWNER, trip.id, {"species": "crappie", "length_in": "12", "note": '=cmd|"x"'}, ZONE)

@@ -1,5 +1,8 @@
+from types import SimpleNamespace
+
 from mudlamp.core.controls import GAIN
 from mudlamp.core.records.log import SessionRecord, SetupRecord
+from mudlamp.core.tracking.bait_watch import BaitDoing, BaitEvent
 from mudlamp.services.live.guesses import Guesses
 from mudlamp.services.live.journal import REST_S, Journal
 from tests.services.live.test_writer import session_record
@@ -46,3 +49,12 @@ def test_what_waits_is_written_before_the_end():
     assert kept.setups() == [41.0]
     assert [type(one) for one in kept.records] == [SessionRecord, SetupRecord]
     assert kept.records[1].session_id == kept.records[0].id
+
+
+def test_what_bait_did_is_written_as_the_boat_saw_it():
+    kept = Kept()
+    found = Journal(opened=session_record(), water=SimpleNamespace(source="recorded"), writer=kept, guesses=Guesses())
+    found.bait(BaitEvent(time_s=4.0, doing=BaitDoing.BURSTS, place=(107.0, 3.0), before_m=0.5, after_m=0.9), (7.0, 3.0))
+    row = kept.records[1]
+    assert (row.session_id, row.source, row.session_s, row.doing) == (kept.records[0].id, "recorded", 4.0, "bursts")
+    assert (row.ahead_m, row.other_m, row.before_m, row.after_m) == (7.0, 3.0, 0.5, 0.9)

@@ -6,8 +6,9 @@ import pytest
 from sqlalchemy import func, select, text
 
 from mudlamp.core.errors import DomainError
-from mudlamp.core.records.log import ReactionRecord, SessionRecord, ShotRecord
+from mudlamp.core.records.log import BaitRecord, ReactionRecord, SessionRecord, ShotRecord
 from mudlamp.services.demo import SHOTS_A_TRIP, TRIPS, ensure_demo, trip_records
+from mudlamp.services.log.timeline import timeline_of
 from mudlamp.store import log as store
 from mudlamp.store.database import ensure_database, is_up, migrate, work
 from mudlamp.store.models import Base, ReactionRow, SessionRow, ShotRow
@@ -65,6 +66,13 @@ def reaction_record(session, shot, token="looked"):
     )
 
 
+def bait_record(session, **changes):
+    base = BaitRecord(
+        id=uuid.uuid4(), session_id=session, source="simulated", session_s=3.0, doing="bursts", ahead_m=7.3, other_m=3.7, before_m=0.6, after_m=1.1
+    )  # fmt: skip
+    return replace(base, **changes)
+
+
 @pytest.fixture
 def logged(engine):
     session = session_record()
@@ -84,6 +92,15 @@ def test_a_row_said_twice_is_there_once(engine, logged):
     store.put(engine, [session, shot, replace(reaction, token="bit")])
     assert [count(engine, model) for model in (SessionRow, ShotRow, ReactionRow)] == [1, 1, 1]
     assert store.session_detail(engine, EVERYBODY, session.id, with_demo=False).shots[0].reactions[0].token == "looked"
+
+
+def test_what_bait_did_is_kept_with_its_session(engine, logged):
+    session, _, _ = logged
+    store.put(engine, [bait_record(session.id, session_s=9.0, doing="tightens"), bait_record(session.id)])
+    detail = store.session_detail(engine, EVERYBODY, session.id, with_demo=False)
+    assert [(one.session_s, one.doing, one.ahead_m) for one in detail.bait] == [(3.0, "bursts", 7.3), (9.0, "tightens", 7.3)]
+    (lane,) = [one for one in timeline_of(detail).lanes if one.word == "bait"]
+    assert [mark.said for mark in lane.marks] == ["0:03 bait bursts, 24 ft ahead", "0:09 bait tightens, 24 ft ahead"]
 
 
 def test_what_is_settled_later_is_brought_up_to_date(engine, logged):
@@ -185,4 +202,4 @@ def test_migrating_twice_changes_nothing(engine, database_url):
     migrate(engine)
     assert is_up(engine)
     with engine.connect() as connection:
-        assert connection.execute(text("select version_num from alembic_version")).scalars().all() == ["0017"]
+        assert connection.execute(text("select version_num from alembic_version")).scalars().all() == ["0018"]

@@ -121,7 +121,22 @@ class TrackRecord:
     looks: Sequence[Mapping[str, float | None]] = ()
 
 
-Record = AnglerRecord | TripRecord | SessionRecord | SetupRecord | ShotRecord | ReactionRecord | TrackRecord
+@dataclass(frozen=True, slots=True, kw_only=True)
+class BaitRecord:
+    """What a cloud of bait did, ahead of the boat and down (under a flat fan to the right) [m], and how far it reached before and after [m]."""
+
+    id: uuid.UUID
+    session_id: uuid.UUID
+    source: str
+    session_s: float
+    doing: str
+    ahead_m: float
+    other_m: float
+    before_m: float
+    after_m: float
+
+
+Record = AnglerRecord | TripRecord | SessionRecord | SetupRecord | ShotRecord | ReactionRecord | TrackRecord | BaitRecord
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -171,6 +186,15 @@ class LoggedReaction:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class LoggedBait:
+    """What a cloud of bait did, when."""
+
+    session_s: float
+    doing: str
+    ahead_m: float
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class LoggedShot:
     """A shot with its reactions."""
 
@@ -205,5 +229,6 @@ class SessionDetail:
     setups: Sequence[LoggedSetup]
     shots: Sequence[LoggedShot]
     loose: Sequence[LoggedReaction]
+    bait: Sequence[LoggedBait] = ()
     known: Mapping[str, Value] = field(default_factory=dict)
     trip_id: uuid.UUID | None = None

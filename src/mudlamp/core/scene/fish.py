@@ -12,6 +12,7 @@ import numpy as np
 from mudlamp.core.arrays import FloatArray
 from mudlamp.core.casting.lure_on_line import Lure, LureState
 from mudlamp.core.scene import _kernels_fish
+from mudlamp.core.scene.bait import Cloud
 from mudlamp.core.scene.species import GAITS, Gait, Species
 from mudlamp.core.vectors import length
 
@@ -30,6 +31,8 @@ class Mode(StrEnum):
     BOLT = "bolt"
     GLIDE = "glide"
     RETURN = "return"
+    STALK = "stalk"
+    CHARGE = "charge"
 
 
 # A kick and the glide after it [s], how long the kick is, how fast it drives and how fast the glide dies (ours).
@@ -42,6 +45,10 @@ FLASH_RAD = 0.6
 FLASH_HZ = 2.2
 TAKE_M = 0.07
 BOAT_FEAR_M = 2.6
+# A hunter stalks bait this slowly [lengths/s] to this far from its edge [m], for at most so long [s]; then it shoots through, this fast
+# [lengths/s], and on past its middle by so much [m], in at most so long [s] (ours).
+STALKS_L_S, STALKS_TO_M, STALKS_S = 0.7, 0.6, (3.0, 6.0)
+CHARGES_L_S, CHARGES_PAST_M, CHARGES_S = 4.0, 0.8, 3.0
 HEADROOM_M = 0.25
 
 
@@ -91,6 +98,7 @@ class Fish:
         self._until_s = 0.0
         self._rested_s = 0.0
         self._flight = np.zeros(3)
+        self._prey: Cloud | None = None
         self._sway_phase = rng.uniform(0.0, 2.0 * math.pi, 3)
         self._actions = {
             Mode.HOLD: self._hold,
@@ -104,6 +112,8 @@ class Fish:
             Mode.BOLT: self._bolt,
             Mode.GLIDE: self._glide,
             Mode.RETURN: self._return_home,
+            Mode.STALK: self._stalk,
+            Mode.CHARGE: self._charge,
         }
 
     @property
@@ -115,6 +125,11 @@ class Fish:
     def head_m(self) -> FloatArray:
         """Where the head is (3,) [m]."""
         return self.position_m + 0.5 * self.length_m * self.axis
+
+    @property
+    def mood(self) -> float:
+        """How ready it is to feed, 0 to 1."""
+        return self._mood
 
     @property
     def has_lure(self) -> bool:
@@ -169,6 +184,12 @@ class Fish:
         self.mode = Mode.BOLT
         self._until_s = time_s + float(self._rng.uniform(0.55, 0.8))
         self._face(self._flight, 10.0)
+
+    def hunt(self, prey: Cloud, time_s: float) -> None:
+        """Set out after bait."""
+        self.mode = Mode.STALK
+        self._prey = prey
+        self._until_s = time_s + STALKS_S[1]
 
     def hook(self) -> None:
         """The hook is set: the fish is on."""
@@ -370,3 +391,29 @@ class Fish:
         self._swim(offset / max(distance, 1e-6) * min(0.7 * self.length_m, distance), around.dt_s, 3.0)
         if distance < 0.12 + self._cruise_m:
             self.mode = Mode.HOLD
+
+    def _stalk(self, around: Surroundings) -> None:
+        """Close in on bait, slowly, until it is near enough to shoot through it."""
+        prey = self._prey
+        if prey is None:
+            self.mode = Mode.RETURN
+            return
+        offset = prey.center_m(around.time_s) - self.position_m
+        gap = length(offset)
+        self._face(offset, 2.0 * around.dt_s)
+        near = gap < prey.radius_m + STALKS_TO_M
+        self._swim(offset / max(gap, 1e-6) * (0.0 if near else STALKS_L_S * self.length_m), around.dt_s, 3.0)
+        waited = around.time_s > self._until_s - STALKS_S[1] + STALKS_S[0]
+        if (near and waited) or around.time_s > self._until_s:
+            self.mode = Mode.CHARGE
+            self._flight = prey.center_m(around.time_s) + offset / max(gap, 1e-6) * CHARGES_PAST_M
+            self._until_s = around.time_s + CHARGES_S
+
+    def _charge(self, around: Surroundings) -> None:
+        """Shoot through bait to a place past its middle."""
+        offset = self._flight - self.position_m
+        gap = length(offset)
+        self._face(offset, 8.0 * around.dt_s)
+        self._swim(offset / max(gap, 1e-6) * CHARGES_L_S * self.length_m, around.dt_s, 8.0)
+        if gap < 0.3 or around.time_s > self._until_s:
+            self.mode = Mode.RETURN

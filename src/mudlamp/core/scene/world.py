@@ -20,6 +20,7 @@ from mudlamp.core.scene.drifting import Bubbles, Layer, Plume, Swarm
 from mudlamp.core.scene.echoing import BAIT_OWNER, add_fish, add_lure, bodies_of_fish
 from mudlamp.core.scene.fight import Fight
 from mudlamp.core.scene.fish import Surroundings
+from mudlamp.core.scene.hunting import Hunt
 from mudlamp.core.scene.making import bottom_of, fish_of, lure_of, standing_of
 from mudlamp.core.scene.model import Scene
 from mudlamp.core.scene.shadow import Shades
@@ -67,6 +68,7 @@ class World:
         self.fish = fish_of(scene, seed)
         self._bodies = bodies_of_fish(self.fish, carrier_hz=self.profile.carrier_hz)
         self.clouds = [Cloud(f"bait{i + 1}", plan, stream(seed, "bait", i)) for i, plan in enumerate(scene.bait)]
+        self._hunt = Hunt(self.clouds, self.fish, stream(seed, "hunt"))
         self.lure = lure_of(scene)
         self.shots: list[Shot] = []
         self._hand: list[HandEvent] = []
@@ -214,6 +216,7 @@ class World:
         for fish in self.fish:
             floor = self.bottom_m(float(fish.position_m[0]), float(fish.position_m[1]))
             fish.step(Surroundings(time_s=self.time_s, dt_s=dt_s, lure=lure, boat_m=boat, sight_m=self._sight_m, bottom_m=min(floor, 60.0)))
+        self._hunt.step(time_s=self.time_s, dt_s=dt_s)
         if lure is not None:
             came = self._fight.step(lure, self.fish, time_s=self.time_s, dt_s=dt_s, tip_m=self.tip_m(), boat=pose)
             if came is not None and self.shots:

@@ -36,8 +36,9 @@ class School:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Cloud:
-    """A cloud of bait: its middle in the plane, its reach [m], its echoes, and how many there are to a square meter."""
+    """A cloud of bait: its tracks, its middle in the plane, its reach [m], its echoes, and how many there are to a square meter."""
 
+    members: frozenset[int]
     place: tuple[float, float]
     radius_m: float
     echoes: int
@@ -86,7 +87,8 @@ def counted(seen: int, area_m2: float, cell_m2: float) -> tuple[float, float]:
 
 def clouds_of(views: Sequence[TrackView]) -> list[Cloud]:
     """Return the clouds of bait among the tracks of a ping."""
-    bait = np.array([view.place for view in views if view.kind is Kind.BAIT]).reshape(-1, 2)
+    echoes = [view for view in views if view.kind is Kind.BAIT]
+    bait = np.array([view.place for view in echoes]).reshape(-1, 2)
     found = []
     for members in _linked(bait, OF_ONE_CLOUD_M):
         if len(members) < LEAST_CLOUD:
@@ -96,6 +98,7 @@ def clouds_of(views: Sequence[TrackView]) -> list[Cloud]:
         radius = _reach_m(at)
         found.append(
             Cloud(
+                members=frozenset(echoes[i].number for i in members),
                 place=(float(middle[0]), float(middle[1])),
                 radius_m=radius,
                 echoes=len(members),

@@ -25,6 +25,7 @@ KINDS: Mapping[str, str] = {
     "reactions": "reaction",
     "setups": "setup_change",
     "tracks": "track",
+    "bait": "bait_event",
     "spots": "spot",
     "boat": "boat_entry",
     "casts": "landing",

@@ -9,8 +9,10 @@ from dataclasses import dataclass, field
 
 from mudlamp.core.arrays import FloatArray
 from mudlamp.core.controls import Value
-from mudlamp.core.records.log import ReactionRecord, SessionRecord, SetupRecord, ShotRecord, TrackRecord
+from mudlamp.core.plane import Place
+from mudlamp.core.records.log import BaitRecord, ReactionRecord, SessionRecord, SetupRecord, ShotRecord, TrackRecord
 from mudlamp.core.scene.shots import Shot
+from mudlamp.core.tracking.bait_watch import BaitEvent
 from mudlamp.core.tracking.reacting import Reported
 from mudlamp.core.tracking.track import Kind
 from mudlamp.core.tracking.traits import TRAITS
@@ -130,6 +132,23 @@ class Journal:
         )
         self._writer.put(record)
         return record.id
+
+    def bait(self, event: BaitEvent, place: Place) -> None:
+        """Write what bait did at a place by the boat: ahead and down, or under a flat fan to the right [m]."""
+        ahead_m, other_m = place
+        self._writer.put(
+            BaitRecord(
+                id=uuid.uuid4(),
+                session_id=self._opened.id,
+                source=self._water.source,
+                session_s=event.time_s,
+                doing=event.doing.value,
+                ahead_m=ahead_m,
+                other_m=other_m,
+                before_m=event.before_m,
+                after_m=event.after_m,
+            )
+        )
 
     def tracks(self, tracks: Sequence[TrackView], *, time_s: float) -> None:
         """Lengthen the paths of the tracks that are there; write those that ended."""

@@ -20,7 +20,8 @@ from mudlamp.core.records.log import Record
 from mudlamp.store import log as store
 
 _KINDS: Mapping[str, TypeAdapter[Any]] = {
-    one.__name__: TypeAdapter(one) for one in (log.SessionRecord, log.SetupRecord, log.ShotRecord, log.ReactionRecord, log.TrackRecord)
+    one.__name__: TypeAdapter(one)
+    for one in (log.SessionRecord, log.SetupRecord, log.ShotRecord, log.ReactionRecord, log.TrackRecord, log.BaitRecord)
 }
 
 

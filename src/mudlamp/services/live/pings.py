@@ -5,6 +5,8 @@ from collections.abc import Callable, Sequence
 
 from mudlamp.core.controls import Control
 from mudlamp.core.ping import Ping
+from mudlamp.core.plane import GroundPlane
+from mudlamp.core.tracking.bait_watch import BaitWatch
 from mudlamp.core.tracking.classes import FishClass
 from mudlamp.core.tracking.health import Trouble
 from mudlamp.core.tracking.reacting import ReactionWatch, Reported
@@ -55,7 +57,7 @@ class PingWork:
         self._learned = learned.tells_kinds
         self._heard_s: float | None = None
         self._tracker = Tracker(learned, water.priors)
-        self._watch = ReactionWatch()
+        self._watch, self._bait = ReactionWatch(), BaitWatch()
 
     def say_who(self, track: int, who: FishClass | None) -> None:
         """Let a track be what the angler says; raise DomainError where it is gone."""
@@ -81,6 +83,7 @@ class PingWork:
         tracks = self._tracker.update(ping, self._water.done())
         known = self._water.source == "simulated"
         reported = self._watch.update(self._tracker, ping, shot_at=self._shot_at if known else None)
+        self._bait.update(tracks, ping.time_s)
         marks.append(time.perf_counter())
         self._measure(ping)
         marks.append(time.perf_counter())
@@ -122,13 +125,18 @@ class PingWork:
             self._teller.erased = self._panes.first.meter.erased()
             self._remedies.check(self._teller.erased)
         self._guesses.look_at(tracks)
-        self._teller.tell_tracks(ping, tracks)
+        self._teller.tell_tracks(ping, tracks, self._bait.clouds)
         if ping.number % READINGS_EVERY == 0:
             self._teller.note_tracks(ping, tracks, sink_m_s=self._tracker.hand.sink_m_s)
             self._teller.tell_readings()
         self._journal.shots()
         for one in reported:
             self._teller.tell_reaction(self._journal.reaction(one), one)
+        plane = GroundPlane.of(ping)
+        for event in self._bait.events:
+            place = plane.from_boat(event.place)
+            self._journal.bait(event, place)
+            self._teller.tell_bait(event, place, flat=plane.plane.is_flat)
         self._journal.tracks(tracks, time_s=ping.time_s)
         self._teller.show(ping)
 

@@ -9,11 +9,13 @@ from mudlamp.core.casting.drops import Drops
 from mudlamp.core.casting.lure_on_line import LureState
 from mudlamp.core.casting.solve import SPARE_DB
 from mudlamp.core.ping import Ping
-from mudlamp.core.plane import GroundPlane
+from mudlamp.core.plane import GroundPlane, Place
 from mudlamp.core.reactions import Reaction
 from mudlamp.core.receiver.screen import Screen, scales
 from mudlamp.core.records.spots import Spot
 from mudlamp.core.scene.truth import TruthRow
+from mudlamp.core.tracking.bait_watch import BaitDoing, BaitEvent
+from mudlamp.core.tracking.groups import Cloud
 from mudlamp.core.tracking.reacting import Reported
 from mudlamp.core.tracking.track import Kind
 from mudlamp.core.tracking.views import TrackView
@@ -27,6 +29,7 @@ from mudlamp.services.live.pacing import Pacing
 from mudlamp.services.live.pane import Panes
 from mudlamp.services.live.roles import Records
 from mudlamp.services.live.told import (
+    BaitTold,
     CallTold,
     CastTold,
     PlaceTold,
@@ -41,6 +44,7 @@ from mudlamp.services.live.told import (
 from mudlamp.services.recordings.minute import SECONDS, Minute
 from mudlamp.services.water.role import LiveWater
 from mudlamp.services.words import readings as words
+from mudlamp.services.words.bait import bait_words
 
 # What says only that nothing happened; and so many other reactions are marked on the tape.
 QUIET = (Reaction.NOT_SHOWN, Reaction.NO_ANSWER)
@@ -132,9 +136,9 @@ class Teller:
         """Tell why a command was refused."""
         self.audience.tell(RefusedTold(message=message))
 
-    def tell_tracks(self, ping: Ping, tracks: Sequence[TrackView]) -> None:
-        """Tell what is followed and what is really there, and keep it with the ping."""
-        message = text_of(telling.tracks_told(ping, self._water, tracks, self.truth, self.erased, self.spots, self._guesses))
+    def tell_tracks(self, ping: Ping, tracks: Sequence[TrackView], bait: Sequence[tuple[Cloud, BaitDoing | None]]) -> None:
+        """Tell what is followed, also as clouds of bait with what they have just done, and what is really there; keep it with the ping."""
+        message = text_of(telling.tracks_told(ping, self._water, tracks, bait, self.truth, self.erased, self.spots, self._guesses))
         with self._keeping:
             self.minute.keep(ping, message)
         self.audience.pass_latest("tracks", message)
@@ -155,6 +159,12 @@ class Teller:
         if event.token not in QUIET:
             self._acted_s.append(event.time_s)
         self.audience.tell(message)
+
+    def tell_bait(self, event: BaitEvent, place: Place, *, flat: bool) -> None:
+        """Tell what bait did at a place by the boat: ahead and down, or under a flat fan to the right [m]."""
+        said = bait_words(event.doing, place, flat=flat)
+        self._acted_s.append(event.time_s)
+        self.audience.tell(BaitTold(time_s=event.time_s, doing=event.doing.value, said=said))
 
     def note_tracks(self, ping: Ping, tracks: Sequence[TrackView], *, sink_m_s: float) -> None:
         """Take in what is followed: for readings where no truth is known, for the casts, and for what to do now."""

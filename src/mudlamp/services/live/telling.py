@@ -15,7 +15,8 @@ from mudlamp.core.records.spots import Spot
 from mudlamp.core.scene.truth import TruthRow
 from mudlamp.core.searching.pictured import in_fan
 from mudlamp.core.setup import Window
-from mudlamp.core.tracking.groups import Cloud, School, clouds_of, schools_of
+from mudlamp.core.tracking.bait_watch import BaitDoing
+from mudlamp.core.tracking.groups import Cloud, School, schools_of
 from mudlamp.core.tracking.track import Kind
 from mudlamp.core.tracking.views import TrackView
 from mudlamp.core.units import FOOT_M, INCH_M, feet
@@ -24,8 +25,9 @@ from mudlamp.services.live.guesses import Guesses
 from mudlamp.services.live.pane import Pane
 from mudlamp.services.live.told import GroupTold, PaneTold, ScreenAnswer, SpotTold, TracksTold, TrackTold, TruthTold
 from mudlamp.services.water.role import LiveWater
+from mudlamp.services.words.bait import cloud_words
 from mudlamp.services.words.fish import Measured, fact_words, guess_words, guessing_words, inches, size_words
-from mudlamp.services.words.identity import called, cloud_words, school_words, who_words
+from mudlamp.services.words.identity import called, school_words, who_words
 from mudlamp.services.words.readings import Estimate
 from mudlamp.services.words.screen import lure_words, shape_words
 
@@ -122,10 +124,15 @@ def _school_told(school: School, plane: GroundPlane) -> GroupTold:
     )
 
 
-def _cloud_told(cloud: Cloud, plane: GroundPlane) -> GroupTold:
+def _cloud_told(cloud: Cloud, doing: BaitDoing | None, plane: GroundPlane) -> GroupTold:
     ahead_m, other_m = plane.from_boat(cloud.place)
     return GroupTold(
-        ahead_m=round(ahead_m, 2), other_m=round(other_m, 2), radius_m=round(cloud.radius_m, 2), words=cloud_words(cloud), members=[]
+        ahead_m=round(ahead_m, 2),
+        other_m=round(other_m, 2),
+        radius_m=round(cloud.radius_m, 2),
+        words=cloud_words(cloud, doing),
+        members=[],
+        did=doing is not None,
     )
 
 
@@ -172,12 +179,13 @@ def tracks_told(
     ping: Ping,
     water: LiveWater,
     tracks: Sequence[TrackView],
+    bait: Sequence[tuple[Cloud, BaitDoing | None]],
     truth: Sequence[TruthRow] | None,
     erased: Sequence[str],
     spots: Sequence[Spot],
     guesses: Guesses,
 ) -> TracksTold:
-    """Return what goes with a ping."""
+    """Return what goes with a ping; `bait` are its clouds, each with what it has just done."""
     plane = GroundPlane.of(ping)
     shots = water.shots
     lure, cover = next((track for track in tracks if track.kind is Kind.LURE), None), _cover_of(tracks)
@@ -188,7 +196,7 @@ def tracks_told(
             track_told(track, plane, lure, cover, guesses.of(track.number)) for track in tracks if track.kind in (Kind.FISH, Kind.LURE)
         ],
         schools=[_school_told(one, plane) for one in schools_of(tracks, beam_width_rad=ping.setup.beam_width_rad)],
-        bait=[_cloud_told(one, plane) for one in clouds_of(tracks)],
+        bait=[_cloud_told(cloud, doing, plane) for cloud, doing in bait],
         spots=_spots_told(spots, ping, water.acquisition.window) if spots else (),
         lure=water.lure,
         heading_rad=ping.pose.heading_rad,

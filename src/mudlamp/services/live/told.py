@@ -100,13 +100,17 @@ class TrackTold:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class GroupTold:
-    """A school or a cloud of bait as the page draws it: its middle, its reach [m], and the words on it; `members` are the fish in it."""
+    """A school or a cloud of bait as the page draws it: its middle, its reach [m], and the words on it; `members` are the fish in it.
+
+    `did` is whether it has just done something worth a ring in any case.
+    """
 
     ahead_m: float
     other_m: float
     radius_m: float
     words: str
     members: Sequence[int]
+    did: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -225,6 +229,16 @@ class ReactionTold:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class BaitTold:
+    """What a cloud of bait did, and in words where and why."""
+
+    type: Literal["bait"] = "bait"
+    time_s: float
+    doing: str
+    said: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class PlaceTold:
     """Where in the last minute the picture is: a share of it, how long it is [s], and where in it fish did something."""
 
@@ -276,7 +290,7 @@ class EndedTold:
     state: str
 
 
-Message = StateTold | TracksTold | ReadingsTold | ReactionTold | PlaceTold | RemedyTold | PriceTold | RefusedTold | EndedTold
+Message = StateTold | TracksTold | ReadingsTold | ReactionTold | BaitTold | PlaceTold | RemedyTold | PriceTold | RefusedTold | EndedTold
 
 
 def text_of(message: Message) -> str:

@@ -9,7 +9,9 @@ from typing import NamedTuple
 from mudlamp.core.reactions import Reaction
 from mudlamp.core.records.library import Recording
 from mudlamp.core.records.log import LoggedReaction, LoggedShot, SessionDetail
+from mudlamp.core.units import feet
 from mudlamp.services.log.replays import replay
+from mudlamp.services.words.bait import DOING_WORDS
 from mudlamp.services.words.log import TOKEN_WORDS, clock
 
 # What fish did, gathered into lanes from interest to refusal.
@@ -21,8 +23,19 @@ REACTION_LANES = (
     ("spooked", (Reaction.SPOOKED, Reaction.LEFT_WITH_SCHOOL)),
 )
 LANE_OF = {token.value: word for word, tokens in REACTION_LANES for token in tokens}
+BAIT_LANE = "bait"
 # All lanes from top to bottom; one that stays empty is left out.
-LANES = ("shots", *(word for word, _ in REACTION_LANES), "landed", "caught", "moved", "conditions", "set-up changed", "in the boat")
+LANES = (
+    "shots",
+    *(word for word, _ in REACTION_LANES),
+    BAIT_LANE,
+    "landed",
+    "caught",
+    "moved",
+    "conditions",
+    "set-up changed",
+    "in the boat",
+)
 TONES = {"bit": "good", "landed": "good", "caught": "good", "spooked": "bad"}
 LANDED = "landed"
 # How many shots a session's page shows at once.
@@ -162,6 +175,9 @@ def happenings(
         lane = LANE_OF.get(_token(one))
         if lane is not None:
             found.append(Happened(lane, offset_s + one.session_s, partial(answered, one, number)))
+    for bait in detail.bait:
+        said = f"{DOING_WORDS.get(bait.doing, bait.doing)}, {feet(bait.ahead_m):.0f} ft ahead"
+        found.append(Happened(BAIT_LANE, offset_s + bait.session_s, partial(linked, said, bait.session_s, None)))
     return found + [
         Happened("set-up changed", offset_s + one.session_s, partial(linked, "set-up", one.session_s, None)) for one in detail.setups[1:]
     ]
@@ -182,7 +198,7 @@ def length_of(detail: SessionDetail) -> float:
     ended = 0.0 if summary.ended_at is None else (summary.ended_at - summary.started_at).total_seconds()
     last = [one.end_s or one.start_s for one in detail.shots]
     last += [one.session_s for shot in detail.shots for one in shot.reactions] + [one.session_s for one in detail.loose]
-    last += [one.session_s for one in detail.setups]
+    last += [one.session_s for one in detail.setups] + [one.session_s for one in detail.bait]
     return max([ended, *last, LEAST_S])
 
 

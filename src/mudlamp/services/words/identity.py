@@ -1,7 +1,7 @@
 """What tracks are thought to be, alone and together, in words."""
 
 from mudlamp.core.tracking.classes import OF_FISH, FishClass, Identity
-from mudlamp.core.tracking.groups import Cloud, School
+from mudlamp.core.tracking.groups import School
 
 # From these odds on a mark is called by its class.
 SURE = 0.6
@@ -14,8 +14,6 @@ WHO_CHOICES = (
 )
 # A second class is worth a word from these odds on.
 WORTH = 0.1
-# Echoes to a square meter from which bait is packed, and under which it is thin.
-PACKED_M2, THIN_M2 = 12.0, 4.0
 
 
 def called(identity: Identity | None) -> str:
@@ -46,8 +44,3 @@ def school_words(school: School) -> str:
     step = 5 if school.about < 60 else 10
     low, about, high = (max(step, step * round(count / step)) for count in (school.low, school.about, school.high))
     return f"school, about {about}" + (f" ({low} to {high})" if high > low else "")
-
-
-def cloud_words(cloud: Cloud) -> str:
-    """Return the words on a cloud of bait."""
-    return "bait, packed" if cloud.per_m2 > PACKED_M2 else "bait, thin" if cloud.per_m2 < THIN_M2 else "bait"

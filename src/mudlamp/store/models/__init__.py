@@ -3,7 +3,7 @@
 from mudlamp.store.models.base import Base, Deletable, OfRig, OfSession, OfTrip, Owned
 from mudlamp.store.models.boat import BoatEntryRow, LandingRow, PackRow, PairingRow
 from mudlamp.store.models.library import NamedSetupRow, RecordingRow
-from mudlamp.store.models.log import AnglerRow, ReactionRow, SessionRow, SetupChangeRow, ShotRow, TrackRow
+from mudlamp.store.models.log import AnglerRow, BaitRow, ReactionRow, SessionRow, SetupChangeRow, ShotRow, TrackRow
 from mudlamp.store.models.rigs import CardRow, EndedRow, LureRow, RigRow, RodRow
 from mudlamp.store.models.spots import ChartRow, SpotRow
 from mudlamp.store.models.trips import BagRuleRow, BoatPointRow, CatchRow, ConditionRow, LaunchRow, MoveRow, PhotoRow, TripRow
@@ -11,6 +11,7 @@ from mudlamp.store.models.trips import BagRuleRow, BoatPointRow, CatchRow, Condi
 __all__ = [
     "AnglerRow",
     "BagRuleRow",
+    "BaitRow",
     "Base",
     "BoatEntryRow",
     "BoatPointRow",

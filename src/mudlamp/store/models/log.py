@@ -1,4 +1,4 @@
-"""The tables of what was fished: anglers, sessions, set-ups, shots, reactions, tracks."""
+"""The tables of what was fished: anglers, sessions, set-ups, shots, reactions, tracks, and what bait did."""
 
 import datetime as dt
 import uuid
@@ -135,3 +135,18 @@ class TrackRow(OfSession, Base):
     guess_m: Mapped[float | None] = mapped_column(Double)
     path: Mapped[list[float]] = mapped_column(ARRAY(Double))
     looks: Mapped[list[dict[str, float | None]]] = mapped_column(ListOfValues, server_default=text("'[]'::jsonb"))
+
+
+class BaitRow(OfSession, Base):
+    """What a cloud of bait did."""
+
+    __tablename__ = "bait_event"
+    __table_args__ = (CheckConstraint(SOURCE_RULE, name="source"), Index("ix_bait_event_session", "session_id", "session_s"))
+    id: Mapped[uuid.UUID] = mapped_column(Key, primary_key=True)
+    source: Mapped[str] = mapped_column(Words(10))
+    session_s: Mapped[float] = mapped_column(Double)
+    doing: Mapped[str] = mapped_column(Words(10))
+    ahead_m: Mapped[float] = mapped_column(Double)
+    other_m: Mapped[float] = mapped_column(Double)
+    before_m: Mapped[float] = mapped_column(Double)
+    after_m: Mapped[float] = mapped_column(Double)

@@ -1,4 +1,4 @@
-// The ribbon: one lane a fish, the last half minute, how each reacted to the jig.
+// The ribbon: one lane a fish, the last half minute, how each reacted to the jig; and one for what bait did.
 
 import { name } from "./marks.js";
 
@@ -6,6 +6,8 @@ const SPAN_S = 30;
 const MOST_LANES = 3;
 // About how wide a letter is [px].
 const LETTER_PX = 9;
+// Bait has a lane under this name.
+const BAIT = "bait";
 const SHAPE = {
   looked: ["thin", 1.0, "looked"],
   followed: ["", 2.2, "followed"],
@@ -17,6 +19,8 @@ const SHAPE = {
   left_with_school: ["bad", 0.8, "left with school"],
   no_answer: ["thin", 1.0, "no answer"],
   not_shown: ["thin", 0.6, "not shown"],
+  tightens: ["thin", 2.0, "tightens"],
+  bursts: ["good", 1.0, "bursts"],
 };
 
 export class Ribbon {
@@ -27,15 +31,25 @@ export class Ribbon {
     this.nowS = 0;
   }
 
+  // A fish reacted; what it did, in words.
   add(event) {
+    const said = `Fish ${name(event.track)} ${SHAPE[event.token][2]}`;
+    this.note(event, said);
+    return said;
+  }
+
+  addBait(event) {
+    this.note({ track: BAIT, token: event.doing, time_s: event.time_s }, event.said);
+  }
+
+  note(event, said) {
     this.events.push(event);
     this.events = this.events.slice(-200);
     const item = document.createElement("li");
     item.dataset.token = event.token;
-    item.textContent = `Fish ${name(event.track)} ${SHAPE[event.token][2]}`;
+    item.textContent = said;
     this.list.append(item);
     while (this.list.children.length > 40) this.list.firstChild.remove();
-    return item.textContent;
   }
 
   // What a fish did last, and how long ago.
@@ -55,7 +69,7 @@ export class Ribbon {
     const newest = new Map();
     // A fish that was only not shown the jig gets a lane when no other fish needs it.
     for (const event of recent) newest.set(event.track, Math.max(newest.get(event.track) ?? -1e9, event.time_s - (event.token === "not_shown" ? 1000 : 0)));
-    const tracks = [...newest.entries()].sort((a, b) => b[1] - a[1]).slice(0, MOST_LANES).map((entry) => entry[0]).sort((a, b) => a - b);
+    const tracks = [...newest.entries()].sort((a, b) => b[1] - a[1]).slice(0, MOST_LANES).map((entry) => entry[0]).sort((a, b) => (a === BAIT) - (b === BAIT) || a - b);
     const letter = (100 * LETTER_PX) / (this.root.querySelector(".lane-line")?.clientWidth || this.root.clientWidth || 1);
     this.root.replaceChildren(...tracks.map((track) => lane(track, recent, nowS, letter)), times());
   }
@@ -73,7 +87,7 @@ function lane(track, events, nowS, letter) {
   const row = document.createElement("div");
   row.className = "lane";
   const who = document.createElement("span");
-  who.textContent = `Fish ${name(track)}`;
+  who.textContent = track === BAIT ? "Bait" : `Fish ${name(track)}`;
   const line = document.createElement("div");
   line.className = "lane-line";
   let next = Infinity;

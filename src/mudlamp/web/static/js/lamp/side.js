@@ -81,11 +81,12 @@ function throwTo(ctx, view, cast, tone) {
 function groupMarks(ctx, scene, view, tone, marks) {
   const place = (one) => {
     const [x, y] = toPage(view, one.ahead_m, one.other_m);
-    return { x, y, radius: Math.max(one.radius_m * view.scale, LEAST_GROUP_PX), text: one.words };
+    return { x, y, radius: Math.max(one.radius_m * view.scale, LEAST_GROUP_PX), text: one.words, did: one.did };
   };
   const clouds = scene.bait.map(place);
   const schools = scene.schools.map(place);
-  const drawn = marks === "all" ? [...schools, ...clouds] : schools;
+  // Bait that has just done something is worth a ring in any case.
+  const drawn = [...schools, ...clouds.filter((cloud) => marks === "all" || cloud.did)];
   ctx.strokeStyle = tone.accent;
   ctx.lineWidth = 1.5;
   ctx.setLineDash([2, 5]);

@@ -89,6 +89,10 @@ export function makeTexts({ page, root, find, rail, bench, pace, ribbon, matchIn
     reaction(event) {
       reacted(event.token, ribbon.add(event));
     },
+    bait(event) {
+      ribbon.addBait(event);
+      this.notice(event.said);
+    },
     refused(message) {
       // What the state says next shows at once, also on the control that was refused.
       rail.touched.clear();
