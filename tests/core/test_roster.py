@@ -148,7 +148,7 @@ def test_kernels_of_the_filter_are_their_python(name):
     root, other = rng.normal(0.0, 1.0, (4, 4, 4)), rng.normal(0.0, 1.0, (4, 2, 2))
     covariance, noise = root @ np.swapaxes(root, 1, 2), other @ np.swapaxes(other, 1, 2)
     given = {
-        "predict": (state, covariance, 0.1, 0.2, 0.3, 0.4),
+        "predict": (state, covariance, 0.1, rng.uniform(0.0, 2.0, 4)),
         "update": (state, covariance, place, noise),
         "costs": (rng.uniform(0.0, 20.0, (4, 4)), state[:, 0], state[:, 1], 7.0, 11.6),
         "distances": (state, covariance, place, noise),
@@ -166,8 +166,9 @@ def test_many_tracks_are_moved_on_as_matrices_say():
     state, root = rng.normal(0.0, 1.0, (5, 4)), rng.normal(0.0, 1.0, (5, 4, 4))
     covariance = root @ np.swapaxes(root, 1, 2)
     step = np.eye(4) + 0.2 * np.eye(4, k=2)
-    noise = np.kron([[0.2**4 / 4.0, 0.2**3 / 2.0], [0.2**3 / 2.0, 0.2**2]], np.eye(2)) * filter.ACCELERATION_M_S2**2
-    moved, spread = filter.predict(state, covariance, 0.2)
+    hard = np.array([1.0, 0.4, 0.4, 2.0, 0.0])
+    noise = np.kron([[0.2**4 / 4.0, 0.2**3 / 2.0], [0.2**3 / 2.0, 0.2**2]], np.eye(2)) * hard[:, None, None] ** 2
+    moved, spread = filter.predict(state, covariance, 0.2, hard)
     np.testing.assert_allclose(moved, state @ step.T)
     np.testing.assert_allclose(spread, step @ covariance @ step.T + noise)
 

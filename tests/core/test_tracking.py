@@ -242,7 +242,7 @@ def test_a_place_under_a_flat_fan_is_told_ahead_and_to_the_right():
 
 def test_the_filter_agrees_with_the_textbook_on_one_track():
     state, covariance = np.array([[0.0, 0.0, 1.0, 0.5]]), np.array([np.diag([0.1, 0.2, 0.3, 0.4])])
-    state, covariance = filter.predict(state, covariance, 0.5)
+    state, covariance = filter.predict(state, covariance, 0.5, np.array([filter.ACCELERATION_M_S2]))
     np.testing.assert_allclose(state, [[0.5, 0.25, 1.0, 0.5]])
     noise = np.array([[[0.05, 0.01], [0.01, 0.04]]])
     off = np.array([0.7, 0.2]) - state[0, :2]
@@ -390,3 +390,23 @@ def test_the_tracker_takes_nothing_but_pings(pear_pings):
     one, two = Tracker(shipped()), Tracker(shipped())
     for ping, _, _ in pear_pings[:20]:
         assert one.update(ping) == two.update(ping)
+
+
+def test_a_known_fish_keeps_on_as_it_does_but_beside_the_lure():
+    tracker = Tracker()
+    fish = {"confirmed": True, "kind": Kind.FISH}
+    tracks = [
+        a_track(1, (8.0, 3.0), roster=tracker.roster, **fish),
+        a_track(2, (13.0, 3.0), roster=tracker.roster, **fish),
+        a_track(3, (13.0, 4.0), roster=tracker.roster, **(fish | {"confirmed": False})),
+        a_track(4, (14.0, 4.0), roster=tracker.roster, **(fish | {"kind": Kind.COVER})),
+    ]
+    tracker.tracks = together(*tracks)
+    calm, known = filter.FISH_M_S2, filter.ACCELERATION_M_S2
+    # A step of 0.5 s adds its square times the acceleration's to the speed's variance.
+    start = 1.0 + 0.25 * np.array([calm**2, calm**2, known**2, known**2])
+    np.testing.assert_allclose(tracker._predict(0.5)[1][:, 2, 2], start)
+    lure = a_track(5, (9.0, 3.0), roster=tracker.roster, confirmed=True, kind=Kind.LURE)
+    tracker.tracks = together(*tracks, lure)
+    after = tracker._predict(0.5)[1][:, 2, 2] - np.append(start, 1.0)
+    np.testing.assert_allclose(after, 0.25 * np.array([known**2, calm**2, known**2, known**2, known**2]))

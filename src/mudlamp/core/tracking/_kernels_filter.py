@@ -5,12 +5,11 @@ from numba import njit
 
 
 @njit(cache=True, nogil=True)
-def predict(state, covariance, dt, quarter, half, whole, out, spread):
-    """Write states (N, 4) and covariances (N, 4, 4) a time step later, white acceleration's noise added: `quarter` to the places' variances,
-
-    `half` between a place and its speed, `whole` to the speeds'.
-    """
+def predict(state, covariance, dt, acceleration, out, spread):
+    """Write states (N, 4) and covariances (N, 4, 4) a time step later, with the noise of white accelerations (N,)."""
     for n in range(len(state)):
+        whole = acceleration[n] ** 2 * dt**2
+        half, quarter = 0.5 * whole * dt, 0.25 * whole * dt**2
         for a in range(2):
             out[n, a] = state[n, a] + dt * state[n, a + 2]
             out[n, a + 2] = state[n, a + 2]

@@ -8,15 +8,15 @@ import numpy as np
 from mudlamp.core.arrays import FloatArray
 from mudlamp.core.tracking import _kernels_filter
 
-ACCELERATION_M_S2 = 1.0
+# What is not known yet may be a lure on its way; of fish a smaller one leaves the echo of a neighbor to the neighbor (docs/decisions/0048).
+ACCELERATION_M_S2, FISH_M_S2 = 1.0, 0.4
 START_SPEED_M_S = 0.5
 
 
-def predict(state: FloatArray, covariance: FloatArray, dt_s: float) -> tuple[FloatArray, FloatArray]:
-    """Return (N, 4) states and (N, 4, 4) covariances a time step [s] later."""
-    q = ACCELERATION_M_S2**2
+def predict(state: FloatArray, covariance: FloatArray, dt_s: float, acceleration_m_s2: FloatArray) -> tuple[FloatArray, FloatArray]:
+    """Return (N, 4) states and (N, 4, 4) covariances a time step [s] later, of what accelerates so much (N,)."""
     out, spread = np.empty_like(state), np.empty_like(covariance)
-    _kernels_filter.predict(state, covariance, dt_s, q * dt_s**4 / 4.0, q * dt_s**3 / 2.0, q * dt_s**2, out, spread)
+    _kernels_filter.predict(state, covariance, dt_s, acceleration_m_s2, out, spread)
     return out, spread
 
 

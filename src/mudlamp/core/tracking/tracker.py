@@ -42,6 +42,8 @@ LIFTED_OUT_S, LIFTED_OUT_M = 0.3, 0.5
 # Under a flat fan more would only follow the bottom's dots.
 MOST_TRACKS, MOST_TRACKS_FLAT = 300, 200
 LEVEL_COST_DB = 7.0
+# So near to the lure a fish may dart [m] (ours).
+STIRRED_M = 2.0
 # Of so many pings a track is described at one; what has been wood for so many tellings, as likely as this, at fewer: it stays wood.
 DESCRIBE_EVERY, SETTLED_EVERY = 3, 9
 SETTLED_TOLD, SETTLED = 20, 0.97
@@ -149,9 +151,17 @@ class Tracker:
         state, covariance = self.roster.state[rows], self.roster.covariance[rows]
         if not len(self.tracks) or dt_s == 0.0:
             return state, covariance
-        state, covariance = filter.predict(state, covariance, dt_s)
+        state, covariance = filter.predict(state, covariance, dt_s, self._accelerations(rows, state))
         self._put_back(rows, state, covariance)
         return state, covariance
+
+    def _accelerations(self, rows: IntArray, state: FloatArray) -> FloatArray:
+        """Return how hard tracks may accelerate (N,) [m/s^2]: a fish that is known as one, away from the lure, mostly keeps on as it does."""
+        roster = self.roster
+        calm = roster.confirmed[rows] & (roster.kind[rows] == _FISH)
+        for lure in state[roster.kind[rows] == _LURE]:
+            calm &= np.hypot(state[:, 0] - lure[0], state[:, 1] - lure[1]) > STIRRED_M
+        return np.where(calm, filter.FISH_M_S2, filter.ACCELERATION_M_S2)
 
     def _put_back(self, rows: IntArray, state: FloatArray, covariance: FloatArray) -> None:
         self.roster.state[rows], self.roster.covariance[rows] = state, covariance
