@@ -18,10 +18,10 @@ from mudlamp.core.tracking.groups import Cloud, clouds_of
 from mudlamp.core.tracking.views import TrackView
 
 # Echoes are compared with themselves so long before [s]; nearer to one another than this, their own error tells [m].
-BEFORE_S, APART_M = 2.0, 0.25
+BEFORE_S, APART_M = 1.75, 0.25
 # A cloud tightens where the middle of its distances is so many times what it was, and bursts where it is so many times; so many echoes must
 # say so, at so many pings within so long [s]. Neither is told twice within so long [s] of the same place [m] (ours).
-TIGHTER, WIDER = 0.75, 1.4
+TIGHTER, WIDER = 0.72, 1.55
 LEAST_TIGHT, LEAST_BURST = 8, 5
 PINGS, PINGS_WITHIN_S = 4, 1.0
 AGAIN_S, SAME_M = 8.0, 2.0
