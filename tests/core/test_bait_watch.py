@@ -55,6 +55,14 @@ def test_bait_bursts_when_a_hunter_shoots_through_and_not_before():
             assert cloud.radius_m == pytest.approx(1.0 * cloud.size)
 
 
+def test_what_flies_apart_near_the_top_stays_in_the_water():
+    cloud = Cloud("bait1", BaitCloud(x_m=0.0, y_m=8.0, z_m=0.7, radius_m=1.0, count=120), stream(1, "bait"))
+    for n in range(20):
+        cloud.step(time_s=n / HZ, dt_s=1 / HZ, hunters_m=cloud.center_m(n / HZ)[None], charging=np.array([True]))
+    assert cloud.size > 1.5
+    assert cloud.places_m(20 / HZ)[:, 2].min() >= 0.0
+
+
 def test_a_giant_over_bait_stalks_it_shoots_through_it_and_goes_home():
     world = World(load_scene("giant-over-bait"), seed=1)
     (cloud,) = world.clouds

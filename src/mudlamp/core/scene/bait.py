@@ -19,6 +19,7 @@ DRAWS_S, EASES_S = 2.0, 8.0
 INTO = 0.8
 FLUNG = 1.3
 FLIES_S, GATHERS_S = 0.6, 5.0
+TOP_M = 0.05
 
 
 class Cloud:
@@ -69,4 +70,8 @@ class Cloud:
 
     def places_m(self, time_s: float) -> FloatArray:
         """Return where its members are (N, 3) [m] at a time [s]."""
-        return self.center_m(time_s) + self.size * self._spot + 0.12 * np.sin(self._rate * time_s + self._turn)
+        places: FloatArray = self.center_m(time_s) + self.size * self._spot + 0.12 * np.sin(self._rate * time_s + self._turn)
+        if self._flung > 0.0:
+            # What flies apart does not leave the water.
+            places[:, 2] = np.maximum(places[:, 2], TOP_M)
+        return places

@@ -45,8 +45,8 @@ FLASH_RAD = 0.6
 FLASH_HZ = 2.2
 TAKE_M = 0.07
 BOAT_FEAR_M = 2.6
-# A hunter stalks bait this slowly [lengths/s] to this far from its edge [m], for at most so long [s]; then it shoots through, this fast
-# [lengths/s], and on past its middle by so much [m], in at most so long [s] (ours).
+# A hunter stalks bait this slowly [lengths/s] to this far from its edge [m], for at least and at most so long [s]; then it shoots through,
+# this fast [lengths/s], and on past its middle by so much [m], in at most so long [s] (ours).
 STALKS_L_S, STALKS_TO_M, STALKS_S = 0.7, 0.6, (3.0, 6.0)
 CHARGES_L_S, CHARGES_PAST_M, CHARGES_S = 4.0, 0.8, 3.0
 HEADROOM_M = 0.25
