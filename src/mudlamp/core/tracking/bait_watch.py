@@ -76,7 +76,7 @@ class BaitWatch:
     def _settled(self) -> list[BaitEvent]:
         """Return of what enough pings have seen what was not told yet."""
         found: list[BaitEvent] = []
-        for one in list(self._seen)[::-1]:
+        for one in reversed(self._seen):
             agreed = sum(_is_same(one, other) for other in self._seen)
             if agreed >= PINGS and not any(_is_same(one, other) for other in (*self._told, *found)):
                 found.append(one)
