@@ -13,6 +13,8 @@ from mudlamp.core.tracking.clutter import slid
 STRETCH_M = 0.4
 STEP_M = 0.08
 STRETCHES = 200
+# The ground so near before the boat [m] is taken for that under it, where the fan does not look straight down.
+UNDER_BOAT_M = 4.8
 STEPS = 460
 # A bottom returns at least this much [dB re 1 m^2, after TVG, mean of its cells].
 LEAST_DB, FAINT_DB = -50.0, -58.0
@@ -74,6 +76,15 @@ class BottomLine:
         if not 0 <= i < STRETCHES or not np.isfinite(self._depth[i]):
             return None
         return float(self._depth[i])
+
+    def under_m(self, ahead_m: float) -> float | None:
+        """Return the depth of the bottom [m] under the boat, by where it is along its way [m]: the nearest that is known before it, within UNDER_BOAT_M."""
+        if self._depth is None or self._start_u is None:
+            return None
+        first = max(int((ahead_m - self._start_u) / STRETCH_M), 0)
+        near = self._depth[first : first + round(UNDER_BOAT_M / STRETCH_M)]
+        known = near[np.isfinite(near)]
+        return float(known[0]) if len(known) else None
 
     def last_bins(self, ping: Ping, plane: GroundPlane, power: Float32Array) -> IntArray:
         """Learn from a ping's power (beam, range_bin) and return the (beam,) bins at which the bottom, or its dead zone, begins."""

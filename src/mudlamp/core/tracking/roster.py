@@ -82,6 +82,7 @@ COLUMNS = {
     "lead": Column(fill=_UNKNOWN),
     "leads": Column(shape=(4,), fill=_UNKNOWN),
     "lure_lead": Column(fill=-np.inf),
+    "ghost": Column(),
 }
 
 
@@ -153,6 +154,7 @@ class Roster:
     lead: FloatArray
     leads: FloatArray
     lure_lead: FloatArray
+    ghost: FloatArray
 
     def __init__(self) -> None:
         """Make a roster without tracks."""

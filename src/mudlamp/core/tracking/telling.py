@@ -7,6 +7,7 @@ from mudlamp.core.plane import GroundPlane
 from mudlamp.core.tracking.classify import odds
 from mudlamp.core.tracking.context import context_of, leads_of, remember, weighed
 from mudlamp.core.tracking.forest import Forest, odds_of
+from mudlamp.core.tracking.ghosts import without_ghosts
 from mudlamp.core.tracking.learned import Learned
 from mudlamp.core.tracking.lure_context import lure_context_of, with_lure
 from mudlamp.core.tracking.nets import Panel
@@ -47,7 +48,7 @@ class KindTeller:
             told = self._in_context(self._learned.flat if flat else self._learned.context, due, own, context)
             if not flat:
                 told = self._lured(due, told, lure_context_of(due, everyone, gap, traits=traits, odds=own, plane=plane, time_s=time_s))
-        due.give_odds(told)
+        due.give_odds(without_ghosts(told, roster.ghost[rows]))
 
     @staticmethod
     def _by_look(kinds: Panel, roster: Roster, rows: IntArray, traits: FloatArray) -> tuple[FloatArray, FloatArray]:

@@ -15,6 +15,7 @@ from mudlamp.core.tracking.changes import Changes
 from mudlamp.core.tracking.classes import FishClass, Priors, kind_of
 from mudlamp.core.tracking.clutter import ClutterMap
 from mudlamp.core.tracking.detect import Detections, Detector
+from mudlamp.core.tracking.ghosts import note_ghosts
 from mudlamp.core.tracking.hand_watch import HandWatch
 from mudlamp.core.tracking.health import HANGS_M, HANGS_S, PingWatch, Trouble
 from mudlamp.core.tracking.identify import Identifier
@@ -304,6 +305,8 @@ class Tracker:
             )
             for track, row in zip(due, traits, strict=True):
                 track.traits = row
+            if not plane.plane.is_flat:
+                note_ghosts(due, everyone, plane=plane, bottom=self.detector.bottom, beam_width_rad=setup.beam_width_rad)
             self._teller.tell(due, everyone, gap, plane=plane, beam_width_rad=setup.beam_width_rad, time_s=time_s)
             self._name(due)
             self.identifier.look_at(due, time_s=time_s)
