@@ -4,13 +4,13 @@ import math
 
 import numpy as np
 import pytest
-from tests.core.tracks import a_plane, a_track, together
 
 from mudlamp.core.sonar import _kernels_bounces
 from mudlamp.core.tracking import _kernels_ghosts
 from mudlamp.core.tracking.bottom_line import STRETCH_M, BottomLine
 from mudlamp.core.tracking.ghosts import APART_M, IS_GHOST, LOUDER_DB, WITHIN_M, note_ghosts, without_ghosts
 from mudlamp.core.tracking.roster import Roster
+from tests.core.tracks import a_plane, a_track, together
 
 DEPTH_M, MOUNT_M, BEAM_RAD = 4.0, 0.4, 0.035
 FISH = (4.2, 1.3)

@@ -18,7 +18,7 @@ IS_GHOST, NEWEST = 0.5, 0.1
 # So much of its odds a ghost keeps of being fish or bait.
 KEPT = 0.1
 _COVER = KINDS.index(Kind.COVER)
-_LIVING = [KINDS.index(Kind.FISH), KINDS.index(Kind.BAIT)]
+_LIVING = np.array([KINDS.index(Kind.FISH), KINDS.index(Kind.BAIT)])
 
 
 def note_ghosts(due: Tracks, everyone: Tracks, *, plane: GroundPlane, bottom: BottomLine, beam_width_rad: float) -> None:
@@ -54,7 +54,7 @@ def note_ghosts(due: Tracks, everyone: Tracks, *, plane: GroundPlane, bottom: Bo
 def without_ghosts(odds: FloatArray, ghost: FloatArray) -> FloatArray:
     """Return odds (N, K) in which those who mostly stood where a ghost should (N,) are cover."""
     found = odds.copy()
-    found[np.ix_(ghost > IS_GHOST, _LIVING)] *= KEPT
+    found[np.ix_(np.flatnonzero(ghost > IS_GHOST), _LIVING)] *= KEPT
     found[:, _COVER] += 1.0 - found.sum(axis=1)
     return found
 
