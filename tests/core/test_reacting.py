@@ -8,6 +8,7 @@ from mudlamp.core.casting.lure_on_line import FLIGHT_S
 from mudlamp.core.hand import Doing, HandEvent
 from mudlamp.core.ping import Pose
 from mudlamp.core.reactions import Reaction
+from mudlamp.core.tracking.classes import FishClass
 from mudlamp.core.tracking.reacting import RECKONED_ODDS, ReactionWatch
 from mudlamp.core.tracking.track import Kind
 from mudlamp.core.tracking.tracker import Tracker
@@ -24,7 +25,7 @@ def a_mark(number, kind, place):
     return track
 
 
-def told(*, comes_m=0.6, throws=True, seen=False, leans=True):
+def told(*, comes_m=0.6, throws=True, seen=False, leans=True, likely=0.9, said=None):
     """Let a jig hang 10 m ahead, reckoned or seen, and a fish 1.3 m before it that comes toward it; return what is told of the fish."""
     tracker, watch, found = Tracker(), ReactionWatch(), []
     tracker.plane = a_plane()
@@ -41,6 +42,7 @@ def told(*, comes_m=0.6, throws=True, seen=False, leans=True):
             came_m = comes_m * min(max(since_s - 2.0, 0.0) / 1.5, 1.0)
             fish = fish or a_mark(1, Kind.FISH, (8.7, 1.4))
             lure = lure or a_mark(2, Kind.LURE, (10.0, 1.5))
+            fish.odds, fish.said = {Kind.FISH: likely, Kind.COVER: 1.0 - likely}, said
             fish.state[0] = 8.7 + came_m
             tracker.tracks = together(fish, lure) if seen else together(fish)
             for track in tracker.tracks:
@@ -56,6 +58,12 @@ def test_a_fish_that_comes_to_a_lure_looked_at_it_be_it_seen_or_reckoned(lure):
     assert one.event.token is Reaction.LOOKED
     assert one.event.fish == "1"
     assert one.confidence == pytest.approx(0.9 * (0.9 if lure["seen"] else RECKONED_ODDS))
+
+
+def test_nothing_is_told_of_what_is_hardly_a_fish_unless_the_angler_calls_it_one():
+    assert told(likely=0.4) == []
+    (one,) = told(likely=0.4, said=FishClass.BASS)
+    assert one.event.token is Reaction.LOOKED
 
 
 @pytest.mark.parametrize("case", [{"throws": False}, {"comes_m": 0.05}, {"leans": False}])

@@ -23,6 +23,8 @@ HALF_WINDOW_S = 0.6
 # Where nobody tells of the hand, a shot has ended when its lure is not heard for so long [s], having been heard this near the boat at last [m].
 SHOT_GAP_S, HOME_M = 3.0, 4.0
 STEADY = 0.75
+# A reaction is told of what was likelier a fish than not, over some so long [s] (chosen on drawn waters).
+LIKELY, LIKELY_S = 0.5, 1.0
 # So long a fish that is taken for something else still counts as one: names flicker.
 STILL_FISH_S = 1.0
 LURE_SILENT_S = 1.0
@@ -60,6 +62,8 @@ class ReactionWatch:
         self._lure_last_s = -math.inf
         self._is_home = False
         self._fish_last_s: dict[int, float] = {}
+        self._likely: dict[int, float] = {}
+        self._last_s: float | None = None
         self._bitten: dict[int, float] = {}
         self._reckoned: deque[tuple[float, Place]] = deque()
 
@@ -77,6 +81,7 @@ class ReactionWatch:
         lure = next(iter(tracker.tracks.of_kind(Kind.LURE)), None)
         self._note_lure(lure, plane, now_s)
         fish = self._fish(tracker.tracks, now_s)
+        self._note_fish(fish, now_s)
         reported = self._bites(fish, lure, now_s, shot_at)
         states, odds = [], {}
         for track in fish:
@@ -97,7 +102,8 @@ class ReactionWatch:
                     # A lure that was lost out there may have come to any fish since.
                     continue
                 event = replace(event, time_s=self._lure_last_s)
-            if event.token is not Reaction.NOT_SHOWN or event.fish in odds:
+            told = event.fish in odds if event.token is Reaction.NOT_SHOWN else self._likely.get(int(event.fish), 0.0) >= LIKELY
+            if told:
                 reported.append(
                     Reported(event=event, confidence=odds.get(event.fish, 0.5) * (sure if event.token is not Reaction.SPOOKED else 1.0))
                 )
@@ -110,6 +116,16 @@ class ReactionWatch:
         self._fish_last_s |= dict.fromkeys(number[is_fish].tolist(), now_s)
         self._fish_last_s = {one: last_s for one, last_s in self._fish_last_s.items() if now_s - last_s < STILL_FISH_S}
         return tracks.those(np.isin(number, list(self._fish_last_s)) & (kind != KINDS.index(Kind.LURE)))
+
+    def _note_fish(self, fish: Tracks, now_s: float) -> None:
+        """Note how likely each of the tracks that may be fish was one lately."""
+        share = 1.0 if self._last_s is None else 1.0 - math.exp(-max(now_s - self._last_s, 0.0) / LIKELY_S)
+        self._last_s = now_s
+        roster, rows = fish.roster, fish.rows
+        # What the angler calls a fish is one.
+        odds = np.where(roster.is_said[rows], 1.0, roster.odds[rows, KINDS.index(Kind.FISH)]).tolist()
+        before, numbers = self._likely, roster.number[rows].tolist()
+        self._likely = {one: before.get(one, now) + share * (now - before.get(one, now)) for one, now in zip(numbers, odds, strict=True)}
 
     def _reckon(self, tracker: Tracker, now_s: float) -> None:
         """Remember where the hand says that the lure should be, where that is sure enough."""
