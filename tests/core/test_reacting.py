@@ -25,12 +25,14 @@ def a_mark(number, kind, place):
     return track
 
 
-def told(*, comes_m=0.6, throws=True, seen=False, leans=True, likely=0.9, said=None):
+def told(*, comes_m=0.6, throws=True, seen=False, leans=True, likely=0.9, said=None, lure_likely=0.9):
     """Let a jig hang 10 m ahead, reckoned or seen, and a fish 1.3 m before it that comes toward it; return what is told of the fish."""
     tracker, watch, found = Tracker(), ReactionWatch(), []
     tracker.plane = a_plane()
     if throws:
-        tracker.line.take(HandEvent(time_s=0.0, do=Doing.THROW, ahead_m=10.0, across_m=0.0), POSE)
+        event = HandEvent(time_s=0.0, do=Doing.THROW, ahead_m=10.0, across_m=0.0)
+        tracker.hand.take(event, tracker.plane)
+        tracker.line.take(event, POSE)
     fish = lure = None
     for number in range(round((FLIGHT_S + SINKS_S + 5.0) / STEP_S)):
         now_s = number * STEP_S
@@ -42,6 +44,7 @@ def told(*, comes_m=0.6, throws=True, seen=False, leans=True, likely=0.9, said=N
             came_m = comes_m * min(max(since_s - 2.0, 0.0) / 1.5, 1.0)
             fish = fish or a_mark(1, Kind.FISH, (8.7, 1.4))
             lure = lure or a_mark(2, Kind.LURE, (10.0, 1.5))
+            lure.odds = {Kind.LURE: lure_likely, Kind.COVER: 1.0 - lure_likely}
             fish.odds, fish.said = {Kind.FISH: likely, Kind.COVER: 1.0 - likely}, said
             fish.state[0] = 8.7 + came_m
             tracker.tracks = together(fish, lure) if seen else together(fish)
@@ -69,6 +72,12 @@ def test_nothing_is_told_of_what_is_hardly_a_fish_unless_the_angler_calls_it_one
 @pytest.mark.parametrize("case", [{"throws": False}, {"comes_m": 0.05}, {"leans": False}])
 def test_nothing_is_told_with_no_lure_of_a_fish_that_stays_or_where_the_lure_may_be_anywhere_about(case):
     assert told(**case) == []
+
+
+def test_without_the_hand_a_likelier_fish_is_asked_for_and_a_lure_that_is_likely_one():
+    alone = {"throws": False, "seen": True}
+    assert [len(told(**alone, **more)) for more in ({}, {"likely": 0.55}, {"lure_likely": 0.4})] == [1, 0, 0]
+    assert len(told(seen=True, likely=0.55, lure_likely=0.4)) == 1
 
 
 def of_a_shot(*, until_m):

@@ -23,8 +23,9 @@ HALF_WINDOW_S = 0.6
 # Where nobody tells of the hand, a shot has ended when its lure is not heard for so long [s], having been heard this near the boat at last [m].
 SHOT_GAP_S, HOME_M = 3.0, 4.0
 STEADY = 0.75
-# A reaction is told of what was likelier a fish than not, over some so long [s] (chosen on drawn waters).
-LIKELY, LIKELY_S = 0.5, 1.0
+# A reaction is told of a mark that was as likely a fish as this over some so long [s]; where no hand tells that a lure is out, of a likelier
+# one, and of a lure as likely as this (chosen on drawn waters, some of them without a lure).
+LIKELY, LIKELY_ALONE, LURE_LIKELY, LIKELY_S = 0.5, 0.6, 0.5, 1.0
 # So long a fish that is taken for something else still counts as one: names flicker.
 STILL_FISH_S = 1.0
 LURE_SILENT_S = 1.0
@@ -63,6 +64,7 @@ class ReactionWatch:
         self._is_home = False
         self._fish_last_s: dict[int, float] = {}
         self._likely: dict[int, float] = {}
+        self._lure_likely = 0.0
         self._last_s: float | None = None
         self._bitten: dict[int, float] = {}
         self._reckoned: deque[tuple[float, Place]] = deque()
@@ -81,7 +83,7 @@ class ReactionWatch:
         lure = next(iter(tracker.tracks.of_kind(Kind.LURE)), None)
         self._note_lure(lure, plane, now_s)
         fish = self._fish(tracker.tracks, now_s)
-        self._note_fish(fish, now_s)
+        self._note_odds(fish, lure, now_s)
         reported = self._bites(fish, lure, now_s, shot_at)
         states, odds = [], {}
         for track in fish:
@@ -102,8 +104,7 @@ class ReactionWatch:
                     # A lure that was lost out there may have come to any fish since.
                     continue
                 event = replace(event, time_s=self._lure_last_s)
-            told = event.fish in odds if event.token is Reaction.NOT_SHOWN else self._likely.get(int(event.fish), 0.0) >= LIKELY
-            if told:
+            if event.fish in odds if event.token is Reaction.NOT_SHOWN else self._is_likely(event, alone=not tracker.hand.known):
                 reported.append(
                     Reported(event=event, confidence=odds.get(event.fish, 0.5) * (sure if event.token is not Reaction.SPOOKED else 1.0))
                 )
@@ -117,15 +118,22 @@ class ReactionWatch:
         self._fish_last_s = {one: last_s for one, last_s in self._fish_last_s.items() if now_s - last_s < STILL_FISH_S}
         return tracks.those(np.isin(number, list(self._fish_last_s)) & (kind != KINDS.index(Kind.LURE)))
 
-    def _note_fish(self, fish: Tracks, now_s: float) -> None:
-        """Note how likely each of the tracks that may be fish was one lately."""
+    def _note_odds(self, fish: Tracks, lure: Track | None, now_s: float) -> None:
+        """Note how likely each of the tracks that may be fish was one lately, and the lure a lure; what the angler calls so is so."""
         share = 1.0 if self._last_s is None else 1.0 - math.exp(-max(now_s - self._last_s, 0.0) / LIKELY_S)
         self._last_s = now_s
         roster, rows = fish.roster, fish.rows
-        # What the angler calls a fish is one.
         odds = np.where(roster.is_said[rows], 1.0, roster.odds[rows, KINDS.index(Kind.FISH)]).tolist()
         before, numbers = self._likely, roster.number[rows].tolist()
         self._likely = {one: before.get(one, now) + share * (now - before.get(one, now)) for one, now in zip(numbers, odds, strict=True)}
+        lure_odds = 0.0 if lure is None else 1.0 if lure.said is not None else lure.odds[Kind.LURE]
+        self._lure_likely += share * (lure_odds - self._lure_likely)
+
+    def _is_likely(self, event: ReactionEvent, *, alone: bool) -> bool:
+        """Return whether a reaction is of a likely fish and, where it is one to a lure of which no hand tells, of a likely lure."""
+        needs_lure = alone and event.token is not Reaction.SPOOKED
+        likely = self._likely.get(int(event.fish), 0.0) >= (LIKELY_ALONE if alone else LIKELY)
+        return likely and (not needs_lure or self._lure_likely >= LURE_LIKELY)
 
     def _reckon(self, tracker: Tracker, now_s: float) -> None:
         """Remember where the hand says that the lure should be, where that is sure enough."""
