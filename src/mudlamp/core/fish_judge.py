@@ -89,6 +89,11 @@ class FishJudge:
         """Note that it bit at a time [s]."""
         self._last[Reaction.BIT] = time_s
 
+    def may_flee(self, time_s: float) -> bool:
+        """Return whether a flight at a time [s], seen by someone else, is a new reaction; if so, it is noted."""
+        quiet = time_s - max(self._last.get(Reaction.BIT, -math.inf), self._held_last_s) < self._limits.after_bite_s
+        return not quiet and bool(self._once(Reaction.SPOOKED, ReactionCause.UNKNOWN, time_s))
+
     def update(
         self, *, time_s: float, state: FishState, lure: Point | None, boat: Point, weight: Point | None = None
     ) -> list[tuple[Reaction, ReactionCause]]:
@@ -190,21 +195,7 @@ class FishJudge:
         speed = math.sqrt(_dot(velocity, velocity))
         if speed < self._limits.spook_l_s * self._length_m:
             return None
-        place = self._recent[-1].fish
-        lure_is_near = lure is not None and math.dist(place, lure) < LURE_NEAR_M
-        if lure is not None and lure_is_near:
-            away = _minus(place, lure)
-            along = _dot(velocity, away) / max(math.sqrt(_dot(away, away)), 1e-6)
-            if along > 0.5 * speed:
-                return ReactionCause.LURE
-            if along < -0.5 * speed:
-                return None
-        away = (place[0] - boat[0], place[1] - boat[1], 0.0)
-        distance = math.sqrt(_dot(away, away))
-        if distance < BOAT_NEAR_M and _dot(velocity, away) / max(distance, 1e-6) > 0.5 * speed:
-            return ReactionCause.BOAT
-        # A burst past the lure is a strike that missed, not a flight.
-        return None if lure_is_near else ReactionCause.UNKNOWN
+        return flight_cause(velocity, self._recent[-1].fish, lure, boat)
 
     def _looks(self, time_s: float) -> bool:
         now = self._recent[-1]
@@ -314,3 +305,22 @@ class FishJudge:
     def _answered_since(self, time_s: float) -> bool:
         """Return whether the fish did anything about the lure since shortly before a time [s]."""
         return max(self._last.values(), default=-math.inf) > time_s - self._limits.look_s
+
+
+def flight_cause(velocity: Point, place: Point, lure: Point | None, boat: Point) -> ReactionCause | None:
+    """Return what a fish at a place [m] flees from that darts so fast [m/s]; None where it darts at the lure, or past it: that is no flight."""
+    speed = math.sqrt(_dot(velocity, velocity))
+    lure_is_near = lure is not None and math.dist(place, lure) < LURE_NEAR_M
+    if lure is not None and lure_is_near:
+        away = _minus(place, lure)
+        along = _dot(velocity, away) / max(math.sqrt(_dot(away, away)), 1e-6)
+        if along > 0.5 * speed:
+            return ReactionCause.LURE
+        if along < -0.5 * speed:
+            return None
+    away = (place[0] - boat[0], place[1] - boat[1], 0.0)
+    distance = math.sqrt(_dot(away, away))
+    if distance < BOAT_NEAR_M and _dot(velocity, away) / max(distance, 1e-6) > 0.5 * speed:
+        return ReactionCause.BOAT
+    # A burst past the lure is a strike that missed, not a flight.
+    return None if lure_is_near else ReactionCause.UNKNOWN

@@ -60,6 +60,11 @@ class Judge:
         self._fish.setdefault(fish, FishJudge()).note_bite(time_s)
         return ReactionEvent(time_s=time_s, fish=fish, token=Reaction.BIT, cause=ReactionCause.LURE, shot=shot)
 
+    def flee(self, *, fish: str, time_s: float, place: Point, cause: ReactionCause, shot: int | None) -> None:
+        """Note a flight that somebody else saw; it is settled as any other is."""
+        if self._fish.setdefault(fish, FishJudge()).may_flee(time_s):
+            self._flights.append((ReactionEvent(time_s=time_s, fish=fish, token=Reaction.SPOOKED, cause=cause, shot=shot), place))
+
     def _close_shot(self, time_s: float) -> list[ReactionEvent]:
         closed = []
         if self._shot is not None:

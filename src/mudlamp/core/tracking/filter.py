@@ -9,7 +9,7 @@ from mudlamp.core.arrays import FloatArray
 from mudlamp.core.tracking import _kernels_filter
 
 # What is not known yet may be a lure on its way; of fish a smaller one leaves the echo of a neighbor to the neighbor (docs/decisions/0048).
-ACCELERATION_M_S2, FISH_M_S2 = 1.0, 0.4
+ACCELERATION_M_S2, FISH_M_S2, DART_M_S2 = 1.0, 0.4, 4.0
 START_SPEED_M_S = 0.5
 
 

@@ -7,10 +7,10 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
-from mudlamp.core.fish_judge import FishState
+from mudlamp.core.fish_judge import FishState, flight_cause
 from mudlamp.core.judge import Judge
 from mudlamp.core.ping import Ping
-from mudlamp.core.plane import GroundPlane, Place
+from mudlamp.core.plane import GroundPlane, Place, Point
 from mudlamp.core.reactions import Eye, Limits, Reaction, ReactionEvent
 from mudlamp.core.tracking.biting import Strikes
 from mudlamp.core.tracking.classes import FishClass
@@ -98,6 +98,7 @@ class ReactionWatch:
         lure_place = lure_place or self._reckoned_at(at_s)
         point = None if lure_place is None else plane.point(lure_place)
         shot = self._shot_of(at_s, now_s, shot_at)
+        self._flights(fish, point, plane, now_s, shot)
         for event in self._judge.update(time_s=at_s, fish=states, lure=point, boat=plane.boat, shot=shot):
             if event.token is Reaction.NOT_SHOWN and shot_at is None:
                 if not self._is_home:
@@ -165,6 +166,17 @@ class ReactionWatch:
         self._lure = lure.number
         if lure.seen_s == time_s:
             self._lure_last_s, self._is_home = time_s, math.dist(lure.place, plane.origin) < HOME_M
+
+    def _flights(self, fish: Tracks, lure: Point | None, plane: GroundPlane, now_s: float, shot: int | None) -> None:
+        """Tell the judge of fish that have just darted off, too fast for smoothed places to show it."""
+        for track in fish.those(fish.roster.bolted_s[fish.rows] == now_s):
+            at, then = (
+                plane.point(track.place),
+                plane.point((track.place[0] + float(track.state[2]), track.place[1] + float(track.state[3]))),
+            )
+            cause = flight_cause((then[0] - at[0], then[1] - at[1], then[2] - at[2]), at, lure, plane.boat)
+            if cause is not None:
+                self._judge.flee(fish=str(track.number), time_s=now_s, place=at, cause=cause, shot=shot)
 
     def _bites(self, fish: Iterable[Track], lure: Track | None, time_s: float, shot_at: ShotAt | None) -> list[Reported]:
         reported = []

@@ -83,6 +83,7 @@ COLUMNS = {
     "leads": Column(shape=(4,), fill=_UNKNOWN),
     "lure_lead": Column(fill=-np.inf),
     "ghost": Column(),
+    "bolted_s": Column(fill=-np.inf),
 }
 
 
@@ -155,6 +156,7 @@ class Roster:
     leads: FloatArray
     lure_lead: FloatArray
     ghost: FloatArray
+    bolted_s: FloatArray
 
     def __init__(self) -> None:
         """Make a roster without tracks."""

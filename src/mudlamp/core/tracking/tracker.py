@@ -11,6 +11,9 @@ from mudlamp.core.hand import HandEvent
 from mudlamp.core.ping import Ping
 from mudlamp.core.plane import GroundPlane, Travel
 from mudlamp.core.tracking import _kernels_filter, associate, filter, lure_choice
+from mudlamp.core.tracking.bolts import PLACE_M as BOLT_PLACE_M
+from mudlamp.core.tracking.bolts import SPEED_M_S as BOLT_SPEED_M_S
+from mudlamp.core.tracking.bolts import Bolts, may_bolt
 from mudlamp.core.tracking.changes import Changes
 from mudlamp.core.tracking.classes import FishClass, Priors, kind_of
 from mudlamp.core.tracking.clutter import ClutterMap
@@ -45,6 +48,8 @@ MOST_TRACKS, MOST_TRACKS_FLAT = 300, 200
 LEVEL_COST_DB = 7.0
 # So near to the lure a fish may dart [m] (ours).
 STIRRED_M = 2.0
+# So long after it darted off a fish may still brake and turn hard [s] (ours).
+DARTS_S = 2.0
 # Of so many pings a track is described at one; what has been wood for so many tellings, as likely as this, at fewer: it stays wood.
 DESCRIBE_EVERY, SETTLED_EVERY = 3, 9
 SETTLED_TOLD, SETTLED = 20, 0.97
@@ -75,6 +80,8 @@ class Tracker:
         self.detections: Detections | None = None
         self._next = 1
         self._turn = 0
+        self._left: IntArray = np.zeros(0, np.int64)
+        self._bolts = Bolts()
         self._lure: int | None = None
         self._carried: int | None = None
         self._last_s: float | None = None
@@ -103,7 +110,8 @@ class Tracker:
         dt = 0.0 if self._last_s is None else max(ping.time_s - self._last_s, 0.0)
         self._last_s = ping.time_s
         self._aim_rad = ping.pose.heading_rad
-        used = self._associate(found, *self._predict(dt), ping.time_s)
+        used = self._associate(found, *self._predict(dt, ping.time_s), ping.time_s)
+        self._find_bolts(found, used, ping.time_s)
         self._carry_the_lure(ping.time_s)
         self._give_birth(found, used, ping.time_s, most=MOST_TRACKS_FLAT if plane.plane.is_flat else MOST_TRACKS)
         self._live_on(found, plane, ping, dt)
@@ -146,29 +154,31 @@ class Tracker:
         self.roster.give_back(self.tracks.rows[~kept])
         self.tracks = self.tracks.those(kept)
 
-    def _predict(self, dt_s: float) -> tuple[FloatArray, FloatArray]:
+    def _predict(self, dt_s: float, time_s: float) -> tuple[FloatArray, FloatArray]:
         """Move all tracks on by a time step; return their states (N, 4) and covariances (N, 4, 4)."""
         rows = self.tracks.rows
         state, covariance = self.roster.state[rows], self.roster.covariance[rows]
         if not len(self.tracks) or dt_s == 0.0:
             return state, covariance
-        state, covariance = filter.predict(state, covariance, dt_s, self._accelerations(rows, state))
+        state, covariance = filter.predict(state, covariance, dt_s, self._accelerations(rows, state, time_s))
         self._put_back(rows, state, covariance)
         return state, covariance
 
-    def _accelerations(self, rows: IntArray, state: FloatArray) -> FloatArray:
+    def _accelerations(self, rows: IntArray, state: FloatArray, time_s: float) -> FloatArray:
         """Return how hard tracks may accelerate (N,) [m/s^2]: a fish that is known as one, away from the lure, mostly keeps on as it does."""
         roster = self.roster
         calm = roster.confirmed[rows] & (roster.kind[rows] == _FISH)
         for lure in state[roster.kind[rows] == _LURE]:
             calm &= np.hypot(state[:, 0] - lure[0], state[:, 1] - lure[1]) > STIRRED_M
-        return np.where(calm, filter.FISH_M_S2, filter.ACCELERATION_M_S2)
+        darts = roster.bolted_s[rows] > time_s - DARTS_S
+        return np.where(darts, filter.DART_M_S2, np.where(calm, filter.FISH_M_S2, filter.ACCELERATION_M_S2))
 
     def _put_back(self, rows: IntArray, state: FloatArray, covariance: FloatArray) -> None:
         self.roster.state[rows], self.roster.covariance[rows] = state, covariance
 
     def _associate(self, found: Detections, state: FloatArray, covariance: FloatArray, time_s: float) -> set[int]:
         """Match confirmed tracks first, then tentative ones with what is left; return the numbers of the used detections."""
+        self._left = np.arange(len(found))
         if not len(self.tracks) or not len(found):
             return set()
         distance, cost = self._cost(found, state, covariance)
@@ -176,7 +186,7 @@ class Tracker:
         sure = self.roster.confirmed[own]
         first, second = np.flatnonzero(sure), np.flatnonzero(~sure)
         rows, columns = associate.assign(cost[first])
-        left = np.delete(np.arange(len(found)), columns)
+        self._left = left = np.delete(np.arange(len(found)), columns)
         more_rows, more_columns = associate.assign(cost[np.ix_(second, left)])
         rows, columns = np.concatenate((first[rows], second[more_rows])), np.concatenate((columns, left[more_columns]))
         if not len(rows):
@@ -185,6 +195,17 @@ class Tracker:
         self._note(own[rows], found, columns, np.sqrt(distance[rows, columns]), time_s)
         self._share_echoes(found, distance, rows, columns, time_s)
         return set(columns.tolist())
+
+    def _find_bolts(self, found: Detections, used: set[int], time_s: float) -> None:
+        """Let fish that darted off go on from where they are now; whoever is on the way there is not confirmed yet, and starves."""
+        roster = self.roster
+        for bolt in self._bolts.look_for(roster, may_bolt(roster, self.tracks.rows, _FISH, time_s), found, self._left, time_s):
+            row, column = np.array([bolt.row]), np.array([bolt.column])
+            roster.state[row] = [*found.place[bolt.column], *bolt.velocity]
+            roster.covariance[row] = np.diag((BOLT_PLACE_M**2, BOLT_PLACE_M**2, BOLT_SPEED_M_S**2, BOLT_SPEED_M_S**2))
+            self._note(row, found, column, np.ones(1), time_s)
+            roster.bolted_s[row] = time_s
+            used.add(bolt.column)
 
     def _note(self, rows: IntArray, found: Detections, columns: IntArray, miss: FloatArray, time_s: float) -> None:
         """Let tracks take in, by their rows (N,), what was measured of the echoes that they got (N,), and by how much each missed (N,)."""
