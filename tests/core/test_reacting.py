@@ -80,6 +80,22 @@ def test_without_the_hand_a_likelier_fish_is_asked_for_and_a_lure_that_is_likely
     assert len(told(seen=True, likely=0.55, lure_likely=0.4)) == 1
 
 
+@pytest.mark.parametrize(("likely", "tokens"), [(0.9, [Reaction.SPOOKED]), (0.3, [])])
+def test_a_fish_that_darted_off_was_spooked(likely, tokens):
+    tracker, watch, found = Tracker(), ReactionWatch(), []
+    tracker.plane = a_plane()
+    fish = a_mark(1, Kind.FISH, (6.0, 2.0))
+    fish.odds = {Kind.FISH: likely, Kind.COVER: 1.0 - likely}
+    tracker.tracks = together(fish)
+    for number in range(40):
+        now_s = number * STEP_S
+        if number == 10:
+            fish.roster.bolted_s[fish.row], fish.state = now_s, [6.6, 2.0, 2.5, 0.0]
+        fish.fixes.add(now_s, fish.place, -40.0)
+        found += watch.update(tracker, SimpleNamespace(time_s=now_s))
+    assert [one.event.token for one in found] == tokens
+
+
 def of_a_shot(*, until_m):
     """Reel a jig in from 10 m, 1.5 m over a fish at 6 m, until it is so far off and heard no more; return what is told, and when that was."""
     tracker, watch, found = Tracker(), ReactionWatch(), []

@@ -6,23 +6,13 @@ import numpy as np
 import pytest
 
 from mudlamp.core.tracking import associate
-from mudlamp.core.tracking.detect import Detections
 from mudlamp.core.tracking.track import Kind
 from mudlamp.core.tracking.tracker import SHARE_S, Tracker
-from tests.core.tracks import a_track, together
+from tests.core.tracks import a_track, one_echo, together
 
 
 def a_fish(number, ahead, *, kind=Kind.FISH):
     return partial(a_track, number, (ahead, 3.0), covariance=0.01 * np.eye(4), seen_s=4.0, own_s=4.0, confirmed=True, kind=kind)
-
-
-def one_echo(ahead):
-    one = np.array([1.0])
-    return Detections(
-        place=np.array([[ahead, 3.0]]), covariance=0.0025 * np.eye(2)[None], range_m=8.0 * one, angle_rad=0.0 * one, level_db=-38.0 * one,
-        length_m=0.4 * one, extent_m=np.array([[0.4, 0.1]]), spread_m=np.array([[0.1, 0.1]]), cells=20.0 * one, fullness_db=-3.0 * one,
-        contrast_db=np.array([[12.0, 9.0]]),
-    )  # fmt: skip
 
 
 def shared(tracks, *, time_s, distance=2.0):

@@ -80,6 +80,7 @@ class Tracker:
         self.detections: Detections | None = None
         self._next = 1
         self._turn = 0
+        # What no confirmed track took of the newest ping.
         self._left: IntArray = np.zeros(0, np.int64)
         self._bolts = Bolts()
         self._lure: int | None = None
