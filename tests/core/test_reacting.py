@@ -74,10 +74,9 @@ def test_nothing_is_told_with_no_lure_of_a_fish_that_stays_or_where_the_lure_may
     assert told(**case) == []
 
 
-def test_without_the_hand_a_likelier_fish_is_asked_for_and_a_lure_that_is_likely_one():
-    alone = {"throws": False, "seen": True}
-    assert [len(told(**alone, **more)) for more in ({}, {"likely": 0.55}, {"lure_likely": 0.4})] == [1, 0, 0]
-    assert len(told(seen=True, likely=0.55, lure_likely=0.4)) == 1
+def test_without_the_hand_a_reaction_needs_a_likely_lure():
+    assert [len(told(seen=True, throws=False, lure_likely=likely)) for likely in (0.9, 0.3)] == [1, 0]
+    assert len(told(seen=True, lure_likely=0.3)) == 1
 
 
 @pytest.mark.parametrize(("likely", "tokens"), [(0.9, [Reaction.SPOOKED]), (0.3, [])])

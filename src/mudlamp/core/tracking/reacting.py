@@ -23,9 +23,9 @@ HALF_WINDOW_S = 0.6
 # Where nobody tells of the hand, a shot has ended when its lure is not heard for so long [s], having been heard this near the boat at last [m].
 SHOT_GAP_S, HOME_M = 3.0, 4.0
 STEADY = 0.75
-# A reaction is told of a mark that was as likely a fish as this over some so long [s]; where no hand tells that a lure is out, of a likelier
-# one, and of a lure as likely as this (chosen on drawn waters, some of them without a lure).
-LIKELY, LIKELY_ALONE, LURE_LIKELY, LIKELY_S = 0.5, 0.6, 0.5, 1.0
+# A reaction is told of a mark that was as likely a fish as this over some so long [s], and, where no hand tells that a lure is out, of a lure
+# as likely as this (chosen on drawn waters, some of them without a lure).
+LIKELY, LURE_LIKELY, LIKELY_S = 0.5, 0.4, 1.0
 # So long a fish that is taken for something else still counts as one: names flicker.
 STILL_FISH_S = 1.0
 LURE_SILENT_S = 1.0
@@ -133,8 +133,7 @@ class ReactionWatch:
     def _is_likely(self, event: ReactionEvent, *, alone: bool) -> bool:
         """Return whether a reaction is of a likely fish and, where it is one to a lure of which no hand tells, of a likely lure."""
         needs_lure = alone and event.token is not Reaction.SPOOKED
-        likely = self._likely.get(int(event.fish), 0.0) >= (LIKELY_ALONE if alone else LIKELY)
-        return likely and (not needs_lure or self._lure_likely >= LURE_LIKELY)
+        return self._likely.get(int(event.fish), 0.0) >= LIKELY and (not needs_lure or self._lure_likely >= LURE_LIKELY)
 
     def _reckon(self, tracker: Tracker, now_s: float) -> None:
         """Remember where the hand says that the lure should be, where that is sure enough."""
