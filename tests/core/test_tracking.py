@@ -392,7 +392,7 @@ def test_the_tracker_takes_nothing_but_pings(pear_pings):
         assert one.update(ping) == two.update(ping)
 
 
-def test_a_known_fish_keeps_on_as_it_does_but_beside_the_lure():
+def test_a_known_fish_keeps_on_as_it_does_unless_it_has_just_darted_off_or_is_beside_the_lure():
     tracker = Tracker()
     fish = {"confirmed": True, "kind": Kind.FISH}
     tracks = [
@@ -400,13 +400,15 @@ def test_a_known_fish_keeps_on_as_it_does_but_beside_the_lure():
         a_track(2, (13.0, 3.0), roster=tracker.roster, **fish),
         a_track(3, (13.0, 4.0), roster=tracker.roster, **(fish | {"confirmed": False})),
         a_track(4, (14.0, 4.0), roster=tracker.roster, **(fish | {"kind": Kind.COVER})),
+        a_track(6, (15.0, 4.0), roster=tracker.roster, **fish),
     ]
+    tracker.roster.bolted_s[tracks[-1].row] = 9.0
     tracker.tracks = together(*tracks)
-    calm, known = filter.FISH_M_S2, filter.ACCELERATION_M_S2
+    calm, known, darts = filter.FISH_M_S2, filter.ACCELERATION_M_S2, filter.DART_M_S2
     # A step of 0.5 s adds its square times the acceleration's to the speed's variance.
-    start = 1.0 + 0.25 * np.array([calm**2, calm**2, known**2, known**2])
-    np.testing.assert_allclose(tracker._predict(0.5)[1][:, 2, 2], start)
+    start = 1.0 + 0.25 * np.array([calm**2, calm**2, known**2, known**2, darts**2])
+    np.testing.assert_allclose(tracker._predict(0.5, 10.0)[1][:, 2, 2], start)
     lure = a_track(5, (9.0, 3.0), roster=tracker.roster, confirmed=True, kind=Kind.LURE)
     tracker.tracks = together(*tracks, lure)
-    after = tracker._predict(0.5)[1][:, 2, 2] - np.append(start, 1.0)
-    np.testing.assert_allclose(after, 0.25 * np.array([known**2, calm**2, known**2, known**2, known**2]))
+    after = tracker._predict(0.5, 10.0)[1][:, 2, 2] - np.append(start, 1.0)
+    np.testing.assert_allclose(after, 0.25 * np.array([known**2, calm**2, known**2, known**2, darts**2, known**2]))
