@@ -67,6 +67,14 @@ def test_only_a_fish_that_was_followed_well_and_has_just_fallen_silent_is_looked
     assert len(may_bolt(roster, np.array([a_fish(roster, **more).row]), FISH, 0.5)) == 0
 
 
+def test_pings_of_one_moment_show_no_dart():
+    roster, bolts = Roster(), Bolts()
+    row = a_fish(roster).row
+    for number in range(1, ECHOES + 1):
+        silent = may_bolt(roster, np.array([row]), FISH, 0.1)
+        assert bolts.look_for(roster, silent, echoes((WAS[0] + 0.2 * number, WAS[1])), np.arange(1), 0.1) == []
+
+
 def test_a_tracker_goes_on_with_the_fish_that_darted_off_while_it_brakes():
     tracker, ahead_m = Tracker(), 8.0
     fish = a_track(

@@ -12,6 +12,7 @@ from mudlamp.core.tracking.roster import Roster
 # How fast a fish may dart [m/s], how long after its last own echo it is looked for [s], by how many echoes (ours; fish of a foot reach some ten lengths a second).
 SLOWEST_M_S, FASTEST_M_S, LATEST_S, ECHOES = 1.2, 6.0, 0.7, 4
 # So far off the way from the first echo to the last the others may lie, and the line off where the fish was [m]; so unlike its own the level may be [dB].
+# Of several lines the straightest counts, and each m/s of haste against it as so many meters of bend [s].
 BENT_M, ASIDE_M, ALIKE_DB, HASTE_S = 0.15, 0.25, 9.0, 0.05
 # So steadily it must have been followed before, for so long [s].
 STEADY, OLD_S = 0.5, 1.0
@@ -60,7 +61,7 @@ class Bolts:
     def _of(self, roster: Roster, row: int) -> Bolt | None:
         first, *between, last = self._loose
         was_s, was, level_db = float(roster.own_s[row]), roster.newest[row, 2:4], float(roster.level_db[row])
-        if first.time_s <= was_s or last.time_s - was_s > LATEST_S:
+        if not was_s < first.time_s < last.time_s <= was_s + LATEST_S:
             return None
         begin, end = (np.flatnonzero(np.abs(one.level_db - level_db) < ALIKE_DB) for one in (first, last))
         span_s = last.time_s - first.time_s

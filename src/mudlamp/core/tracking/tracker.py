@@ -141,7 +141,7 @@ class Tracker:
         """Let all tracks go: what was followed may be anywhere by now, and the map of the ground is of another place."""
         self._keep(np.zeros(len(self.tracks), np.bool_))
         self._last_s = None
-        self.clutter, self.changes = ClutterMap(), Changes()
+        self.clutter, self.changes, self._bolts = ClutterMap(), Changes(), Bolts()
 
     def _wait(self, time_s: float) -> None:
         """Let a ping pass that tells nothing."""
