@@ -16,8 +16,8 @@ SLOWEST_M_S, FASTEST_M_S, LATEST_S, ECHOES = 1.2, 6.0, 0.7, 4
 BENT_M, ASIDE_M, ALIKE_DB, HASTE_S = 0.15, 0.25, 9.0, 0.05
 # So steadily it must have been followed before, for so long [s].
 STEADY, OLD_S = 0.5, 1.0
-# How sure place [m] and speed [m/s] of a fish are that was found again.
-PLACE_M, SPEED_M_S = 0.1, 1.0
+# How sure place [m] and speed [m/s] of a fish are that was found again: 0.1 and 1.0.
+DOUBT: FloatArray = np.diag((0.1**2, 0.1**2, 1.0, 1.0))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

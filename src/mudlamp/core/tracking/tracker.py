@@ -11,9 +11,7 @@ from mudlamp.core.hand import HandEvent
 from mudlamp.core.ping import Ping
 from mudlamp.core.plane import GroundPlane, Travel
 from mudlamp.core.tracking import _kernels_filter, associate, filter, lure_choice
-from mudlamp.core.tracking.bolts import PLACE_M as BOLT_PLACE_M
-from mudlamp.core.tracking.bolts import SPEED_M_S as BOLT_SPEED_M_S
-from mudlamp.core.tracking.bolts import Bolts, may_bolt
+from mudlamp.core.tracking.bolts import DOUBT, Bolts, may_bolt
 from mudlamp.core.tracking.changes import Changes
 from mudlamp.core.tracking.classes import FishClass, Priors, kind_of
 from mudlamp.core.tracking.clutter import ClutterMap
@@ -203,7 +201,7 @@ class Tracker:
         for bolt in self._bolts.look_for(roster, may_bolt(roster, self.tracks.rows, _FISH, time_s), found, self._left, time_s):
             row, column = np.array([bolt.row]), np.array([bolt.column])
             roster.state[row] = [*found.place[bolt.column], *bolt.velocity]
-            roster.covariance[row] = np.diag((BOLT_PLACE_M**2, BOLT_PLACE_M**2, BOLT_SPEED_M_S**2, BOLT_SPEED_M_S**2))
+            roster.covariance[row] = DOUBT
             self._note(row, found, column, np.ones(1), time_s)
             roster.bolted_s[row] = time_s
             used.add(bolt.column)
