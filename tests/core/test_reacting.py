@@ -79,18 +79,20 @@ def test_without_the_hand_a_reaction_needs_a_likely_lure():
     assert len(told(seen=True, lure_likely=0.3)) == 1
 
 
-@pytest.mark.parametrize(("likely", "tokens"), [(0.9, [Reaction.SPOOKED]), (0.3, [])])
-def test_a_fish_that_darted_off_was_spooked(likely, tokens):
+@pytest.mark.parametrize(
+    ("many", "likely", "tokens"), [(1, 0.9, [Reaction.SPOOKED]), (1, 0.3, []), (3, 0.9, [Reaction.LEFT_WITH_SCHOOL] * 3)]
+)
+def test_a_fish_that_darted_off_was_spooked_or_left_with_its_school(many, likely, tokens):
     tracker, watch, found = Tracker(), ReactionWatch(), []
     tracker.plane = a_plane()
-    fish = a_mark(1, Kind.FISH, (6.0, 2.0))
-    fish.odds = {Kind.FISH: likely, Kind.COVER: 1.0 - likely}
-    tracker.tracks = together(fish)
+    tracker.tracks = together(*(a_mark(1 + i, Kind.FISH, (6.0, 2.0 + 0.3 * i)) for i in range(many)))
     for number in range(40):
         now_s = number * STEP_S
-        if number == 10:
-            fish.roster.bolted_s[fish.row], fish.state = now_s, [6.6, 2.0, 2.5, 0.0]
-        fish.fixes.add(now_s, fish.place, -40.0)
+        for fish in tracker.tracks:
+            fish.odds = {Kind.FISH: likely, Kind.COVER: 1.0 - likely}
+            if number == 10:
+                fish.roster.bolted_s[fish.row], fish.state = now_s, [6.6, fish.place[1], 2.5, 0.0]
+            fish.fixes.add(now_s, fish.place, -40.0)
         found += watch.update(tracker, SimpleNamespace(time_s=now_s))
     assert [one.event.token for one in found] == tokens
 

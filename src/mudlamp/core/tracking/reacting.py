@@ -26,6 +26,8 @@ STEADY = 0.75
 # A reaction is told of a mark that was as likely a fish as this over some so long [s], and, where no hand tells that a lure is out, of a lure
 # as likely as this (chosen on drawn waters, some of them without a lure).
 LIKELY, LURE_LIKELY, LIKELY_S = 0.5, 0.4, 1.0
+# These need no lure.
+FLIGHTS = (Reaction.SPOOKED, Reaction.LEFT_WITH_SCHOOL)
 # So long a fish that is taken for something else still counts as one: names flicker.
 STILL_FISH_S = 1.0
 LURE_SILENT_S = 1.0
@@ -132,7 +134,7 @@ class ReactionWatch:
 
     def _is_likely(self, event: ReactionEvent, *, alone: bool) -> bool:
         """Return whether a reaction is of a likely fish and, where it is one to a lure of which no hand tells, of a likely lure."""
-        needs_lure = alone and event.token is not Reaction.SPOOKED
+        needs_lure = alone and event.token not in FLIGHTS
         return self._likely.get(int(event.fish), 0.0) >= LIKELY and (not needs_lure or self._lure_likely >= LURE_LIKELY)
 
     def _reckon(self, tracker: Tracker, now_s: float) -> None:
