@@ -10,11 +10,10 @@ from mudlamp.core.judge import Judge
 from mudlamp.core.reactions import Reaction, ReactionCause
 from mudlamp.core.tracking.bolts import ECHOES, Bolts, may_bolt
 from mudlamp.core.tracking.roster import Roster
-from mudlamp.core.tracking.track import KINDS, Kind
+from mudlamp.core.tracking.track import FISH, Kind
 from mudlamp.core.tracking.tracker import Tracker
 from tests.core.tracks import a_track, one_echo, together
 
-FISH = KINDS.index(Kind.FISH)
 STEP_S, WAS = 0.08, (6.0, 2.0)
 
 

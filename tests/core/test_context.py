@@ -8,7 +8,7 @@ from mudlamp.core.tracking.context import ABOUT_M, CONTEXT, FAR_M, PARTED, SURES
 from mudlamp.core.tracking.forest import Forest
 from mudlamp.core.tracking.learned import Learned
 from mudlamp.core.tracking.telling import KindTeller
-from mudlamp.core.tracking.track import KINDS, Kind
+from mudlamp.core.tracking.track import KINDS, LURE, Kind
 from mudlamp.core.tracking.traits import TRAITS, gaps_to
 from tests.core.tracks import a_plane, a_track, together
 
@@ -86,7 +86,7 @@ def test_who_is_alone_has_nothing_about_it():
 def test_context_parts_what_the_lure_leaves():
     own, parted = np.array([[0.3, 0.2, 0.1, 0.4]]), np.array([[0.75, 0.05, 0.2]])
     shares = dict(zip(KINDS, weighed(own, parted)[0], strict=True))
-    assert shares[Kind.LURE] == own[0, KINDS.index(Kind.LURE)]
+    assert shares[Kind.LURE] == own[0, LURE]
     assert [shares[kind] for kind in PARTED] == pytest.approx([0.6, 0.04, 0.16])
     assert sum(shares.values()) == pytest.approx(1.0)
 

@@ -9,12 +9,10 @@ from mudlamp.core.tracking.learned import Learned
 from mudlamp.core.tracking.lure_choice import by_look
 from mudlamp.core.tracking.lure_context import LURE_CONTEXT, log_odds_of, lure_context_of, with_lure
 from mudlamp.core.tracking.telling import KindTeller
-from mudlamp.core.tracking.track import KINDS, Kind
+from mudlamp.core.tracking.track import COVER, KINDS, LURE, Kind
 from mudlamp.core.tracking.traits import TRAITS, gaps_to
 from tests.core.test_context import always
 from tests.core.tracks import a_plane, a_track, together
-
-LURE = KINDS.index(Kind.LURE)
 
 
 def told(number, place, *, velocity=(0.0, 0.0), lead=math.nan):
@@ -84,7 +82,7 @@ def test_what_the_lure_leaves_is_parted_as_before():
     others = [n for n in range(len(KINDS)) if n != LURE]
     np.testing.assert_allclose(found[0, others] / found[0, others].sum(), told_odds[0, others] / told_odds[0, others].sum())
     # Where nothing was left to part, what is no lure is cover.
-    assert found[1, KINDS.index(Kind.COVER)] == pytest.approx(0.7)
+    assert found[1, COVER] == pytest.approx(0.7)
 
 
 @pytest.mark.parametrize(("fan", "learned", "lure"), [(Fan.AHEAD, True, 0.9), (Fan.FLAT, True, 0.2), (Fan.AHEAD, False, 0.2)])

@@ -13,7 +13,7 @@ from mudlamp.core.tracking.cuts import REACHES
 from mudlamp.core.tracking.hand_watch import HAND_TRAITS
 from mudlamp.core.tracking.lure_context import LURE_CONTEXT, LURE_OR_NOT
 from mudlamp.core.tracking.sizing import EDGES_M, SIZE_TRAITS, STEPS
-from mudlamp.core.tracking.track import KINDS, Kind
+from mudlamp.core.tracking.track import COVER, FISH, KINDS
 from mudlamp.core.tracking.traits import TRAITS
 from mudlamp.formats import learned as files
 from mudlamp.formats.learned import shipped
@@ -104,12 +104,12 @@ def samples(kinds):
 
 
 def test_cover_is_thinned_and_weighs_for_what_is_left_out_and_the_hand_is_unknown_in_half():
-    kinds = np.full(8000, KINDS.index(Kind.COVER))
-    kinds[:500] = KINDS.index(Kind.FISH)
+    kinds = np.full(8000, COVER)
+    kinds[:500] = FISH
     found = learning._thinned(samples(kinds), 3)
-    kept, fish = found.samples.kinds, found.samples.kinds == KINDS.index(Kind.FISH)
+    kept, fish = found.samples.kinds, found.samples.kinds == FISH
     assert fish.sum() == 500
-    assert (kept == KINDS.index(Kind.COVER)).sum() < 1.15 * MOST_COVER
+    assert (kept == COVER).sum() < 1.15 * MOST_COVER
     assert found.weights[fish].sum() == 500
     assert found.weights[~fish].sum() == pytest.approx(7500, rel=0.15)
     unknown = np.isnan(found.samples.traits[:, TRAITS.index(HAND_TRAITS[0])])

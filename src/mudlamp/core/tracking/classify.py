@@ -6,7 +6,7 @@ import numpy as np
 
 from mudlamp.core.arrays import FloatArray, IntArray
 from mudlamp.core.tracking.roster import Roster
-from mudlamp.core.tracking.track import KINDS, Kind
+from mudlamp.core.tracking.track import FISH, KINDS, Kind
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -64,8 +64,7 @@ def _likeness(level_db: FloatArray, length_m: FloatArray) -> FloatArray:
     level = (level_db[:, None] - _LEVEL) / _LEVEL_SPREAD
     length = (length_m[:, None] - _LENGTH) / _LENGTH_SPREAD
     # A big or near fish may well be louder: the odds do not fall for that.
-    fish = KINDS.index(Kind.FISH)
-    level[:, fish] = np.where(level[:, fish] < 1.5, np.minimum(level[:, fish], 0.0), level[:, fish] - 1.5)
+    level[:, FISH] = np.where(level[:, FISH] < 1.5, np.minimum(level[:, FISH], 0.0), level[:, FISH] - 1.5)
     likeness: FloatArray = -0.5 * (level**2 + length**2) - np.log(_LEVEL_SPREAD) - np.log(_LENGTH_SPREAD)
     return likeness
 

@@ -7,7 +7,7 @@ from mudlamp.core.plane import GroundPlane
 from mudlamp.core.tracking import _kernels_company
 from mudlamp.core.tracking.beside import BESIDE, beside_of
 from mudlamp.core.tracking.roster import Roster
-from mudlamp.core.tracking.track import KINDS, Kind, Tracks
+from mudlamp.core.tracking.track import FISH, KINDS, LURE, Kind, Tracks
 from mudlamp.core.tracking.traits import TRAITS
 
 # A track's lead is how much likelier a fish it is than anything else, as the logarithm of the odds: from all that was said of it lately,
@@ -57,8 +57,7 @@ SUREST = 9.2
 SHARE, BACK = 0.02, 0.02
 # A fish or a neighbor farther off than this is none [m].
 FAR_M = 9.0
-_FISH, _LURE = KINDS.index(Kind.FISH), KINDS.index(Kind.LURE)
-_OTHERS = [number for number in range(len(KINDS)) if number != _FISH]
+_OTHERS = [number for number in range(len(KINDS)) if number != FISH]
 _PARTED = [KINDS.index(kind) for kind in PARTED]
 _COLUMNS = [TRAITS.index(trait) for trait in LOOKS]
 
@@ -67,7 +66,7 @@ def leads_of(logs: FloatArray) -> FloatArray:
     """Return the log odds (N,) of fish against all else from logs (N, K), no surer than SUREST."""
     others = logs[:, _OTHERS]
     top = others.max(axis=1)
-    leads: FloatArray = logs[:, _FISH] - top - np.log(np.exp(others - top[:, None]).sum(axis=1))
+    leads: FloatArray = logs[:, FISH] - top - np.log(np.exp(others - top[:, None]).sum(axis=1))
     return np.clip(leads, -SUREST, SUREST)
 
 
@@ -134,8 +133,8 @@ def context_of(
 def weighed(odds: FloatArray, parted: FloatArray) -> FloatArray:
     """Return odds (N, K) whose share beside the lure's is parted anew (N, len(PARTED))."""
     found = np.empty_like(odds)
-    found[:, _LURE] = odds[:, _LURE]
-    found[:, _PARTED] = (1.0 - odds[:, [_LURE]]) * parted
+    found[:, LURE] = odds[:, LURE]
+    found[:, _PARTED] = (1.0 - odds[:, [LURE]]) * parted
     return found
 
 

@@ -6,7 +6,7 @@ from mudlamp.core.arrays import BoolArray, FloatArray
 from mudlamp.core.plane import GroundPlane
 from mudlamp.core.tracking import _kernels_ghosts
 from mudlamp.core.tracking.bottom_line import BottomLine
-from mudlamp.core.tracking.track import KINDS, Kind, Tracks
+from mudlamp.core.tracking.track import BAIT, COVER, FISH, LURE, Tracks
 
 # A fish is so much louder than its ghost [dB], which stands so far behind it or more [m] and so near to where it should [m] (ours, chosen
 # on drawn waters); nearer to the fish it might be another fish.
@@ -17,8 +17,7 @@ SECOND_M, SECOND_SHARE, UNDER_M = 0.35, 0.03, 0.3
 IS_GHOST, NEWEST = 0.5, 0.1
 # So much of its odds a ghost keeps of being fish or bait.
 KEPT = 0.1
-_COVER = KINDS.index(Kind.COVER)
-_LIVING = np.array([KINDS.index(Kind.FISH), KINDS.index(Kind.BAIT)])
+_LIVING = np.array([FISH, BAIT])
 
 
 def note_ghosts(due: Tracks, everyone: Tracks, *, plane: GroundPlane, bottom: BottomLine, beam_width_rad: float) -> None:
@@ -31,7 +30,7 @@ def note_ghosts(due: Tracks, everyone: Tracks, *, plane: GroundPlane, bottom: Bo
         return
     roster, rows, others = due.roster, due.rows, everyone.rows
     place = roster.state[rows, :2] - np.array(plane.origin)
-    likely = others[(roster.lead[others] > 0.0) & (roster.ghost[others] < IS_GHOST) & (roster.kind[others] != KINDS.index(Kind.LURE))]
+    likely = others[(roster.lead[others] > 0.0) & (roster.ghost[others] < IS_GHOST) & (roster.kind[others] != LURE)]
     seen = np.zeros(len(rows), np.bool_)
     _kernels_ghosts.bounced(
         place,
@@ -55,7 +54,7 @@ def without_ghosts(odds: FloatArray, ghost: FloatArray) -> FloatArray:
     """Return odds (N, K) in which those who mostly stood where a ghost should (N,) are cover."""
     found = odds.copy()
     found[np.ix_(np.flatnonzero(ghost > IS_GHOST), _LIVING)] *= KEPT
-    found[:, _COVER] += 1.0 - found.sum(axis=1)
+    found[:, COVER] += 1.0 - found.sum(axis=1)
     return found
 
 

@@ -3,7 +3,7 @@
 import numpy as np
 
 from mudlamp.core.tracking.classes import OF_FISH, ClassForest, FishClass, Identity, Priors, class_odds, named, settling_look
-from mudlamp.core.tracking.track import KINDS, Kind, Track, Tracks
+from mudlamp.core.tracking.track import FISH, Track, Tracks
 
 # Of a track that may be a fish with such odds it is asked which.
 MAY_BE_FISH = 0.3
@@ -26,7 +26,7 @@ class Identifier:
         for track in due.those(roster.is_said[rows]):
             said = track.said
             track.identity = Identity(odds={said: 1.0}, name=said, words=(), look=None) if said in OF_FISH else None
-        may_be = due.those(~roster.is_said[rows] & (roster.odds[rows, KINDS.index(Kind.FISH)] > MAY_BE_FISH))
+        may_be = due.those(~roster.is_said[rows] & (roster.odds[rows, FISH] > MAY_BE_FISH))
         if self._forest is None or not len(may_be):
             return
         newest = self._forest.sums(np.array([track.traits for track in may_be]))

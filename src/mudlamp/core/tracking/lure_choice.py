@@ -9,7 +9,7 @@ import numpy as np
 
 from mudlamp.core.arrays import FloatArray
 from mudlamp.core.tracking.line_watch import LineWatch
-from mudlamp.core.tracking.track import KINDS, Kind, Track, Tracks
+from mudlamp.core.tracking.track import LURE, Track, Tracks
 
 # After so many tellings a track may be called lure; by its look alone only one that was heard within so long [s].
 TOLD, SILENT_S = 1, 1.0
@@ -25,7 +25,6 @@ HIDDEN_S, PLACE_M, FAR_M = 4.0, 0.2, 4.0
 ALIKE_M_S, ALIKE_SHARE, ABOUT_M_S = 0.12, 0.3, 0.25
 # No mark is surer to be the lure, or not to be it, by its look alone.
 SUREST, LEAST = 0.98, 0.01
-_LURE = KINDS.index(Kind.LURE)
 
 
 def by_look(tracks: Tracks, *, before: int | None, is_out: bool, time_s: float) -> Track | None:
@@ -35,7 +34,7 @@ def by_look(tracks: Tracks, *, before: int | None, is_out: bool, time_s: float) 
     if not len(asked):
         return None
     roster, rows = asked.roster, asked.rows
-    lure = roster.odds[rows, _LURE]
+    lure = roster.odds[rows, LURE]
     number = int((lure + HELD * (roster.number[rows] == before)).argmax())
     chosen = asked[number]
     named, keeps = NAMED if is_out or chosen.lure_context is not None else NAMED_ALONE
@@ -67,7 +66,7 @@ def _asked(tracks: Tracks, time_s: float, silent_s: float) -> Tracks:
 def _claims(tracks: Tracks, line: LineWatch) -> FloatArray:
     """Return the logarithms of the odds (N,) that each is the lure: of other marks there is one a square meter. Source: Bayes, with Gaussian spreads."""
     roster, rows = tracks.roster, tracks.rows
-    looks = np.clip(roster.odds[rows, _LURE], LEAST, SUREST)
+    looks = np.clip(roster.odds[rows, LURE], LEAST, SUREST)
     state = roster.state[rows]
     doubt = roster.covariance[rows][:, [2, 3], [2, 3]]
     spread = line.spread_m**2 + PLACE_M**2

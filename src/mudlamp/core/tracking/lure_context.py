@@ -5,7 +5,7 @@ import numpy as np
 from mudlamp.core.arrays import FloatArray
 from mudlamp.core.plane import GroundPlane
 from mudlamp.core.tracking.context import FAR_M, SUREST
-from mudlamp.core.tracking.track import KINDS, Kind, Tracks
+from mudlamp.core.tracking.track import BAIT, COVER, FISH, LURE, Kind, Tracks
 from mudlamp.core.tracking.traits import TRAITS
 
 # A lure's lead is how likely it is by its look, as the logarithm of the odds; how far that is over the likeliest other track's, how many
@@ -44,8 +44,7 @@ LURE_CONTEXT = (*LEADS, *GOES, *ABOUT, *(f"look_{name}" for name in LOOKS))
 LURE_OR_NOT = ("none", Kind.LURE.value)
 # From this lead on a track is somewhat likely; nothing closes in from nearer than this [m].
 SOMEWHAT, LEAST_M = -1.0, 0.05
-_LURE = KINDS.index(Kind.LURE)
-_OTHERS = [KINDS.index(kind) for kind in (Kind.FISH, Kind.BAIT, Kind.COVER)]
+_OTHERS = [FISH, BAIT, COVER]
 _COLUMNS = [TRAITS.index(trait) for trait in LOOKS]
 
 
@@ -73,12 +72,12 @@ def lure_context_of(
     """
     leads = log_odds_of(odds)
     roster, rows, others = due.roster, due.rows, everyone.rows
-    roster.lure_lead[rows] = leads[:, _LURE]
+    roster.lure_lead[rows] = leads[:, LURE]
     state = roster.state[rows]
     return np.column_stack(
         (
-            leads[:, _LURE],
-            *_among(leads[:, _LURE], gap, roster.lure_lead[others]),
+            leads[:, LURE],
+            *_among(leads[:, LURE], gap, roster.lure_lead[others]),
             leads[:, _OTHERS],
             state[:, 0] - plane.origin[0],
             state[:, 1:2],
@@ -100,11 +99,11 @@ def lure_context_of(
 
 def with_lure(odds: FloatArray, lure: FloatArray) -> FloatArray:
     """Return odds (N, K) with the lure's share (N,) as it is now told, the rest parted as it was."""
-    left = 1.0 - odds[:, [_LURE]]
+    left = 1.0 - odds[:, [LURE]]
     found = odds * (1.0 - lure[:, None]) / np.maximum(left, 1e-9)
-    found[:, _LURE] = lure
+    found[:, LURE] = lure
     # Nothing was left to be parted: what is no lure is what cover mostly is.
-    found[:, KINDS.index(Kind.COVER)] += 1.0 - found.sum(axis=1)
+    found[:, COVER] += 1.0 - found.sum(axis=1)
     return found
 
 

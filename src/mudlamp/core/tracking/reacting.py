@@ -14,7 +14,7 @@ from mudlamp.core.plane import GroundPlane, Place, Point
 from mudlamp.core.reactions import Eye, Limits, Reaction, ReactionEvent
 from mudlamp.core.tracking.biting import Strikes
 from mudlamp.core.tracking.classes import FishClass
-from mudlamp.core.tracking.track import KINDS, Kind, Track, Tracks
+from mudlamp.core.tracking.track import FISH, LURE, Kind, Track, Tracks
 from mudlamp.core.tracking.tracker import Tracker
 
 # Reactions are judged this much behind the newest ping, so that places can be smoothed from both sides.
@@ -116,17 +116,17 @@ class ReactionWatch:
     def _fish(self, tracks: Tracks, now_s: float) -> Tracks:
         """Return the tracks that are fish, or were just now."""
         number, kind = tracks.roster.number[tracks.rows], tracks.roster.kind[tracks.rows]
-        is_fish = tracks.roster.confirmed[tracks.rows] & (kind == KINDS.index(Kind.FISH))
+        is_fish = tracks.roster.confirmed[tracks.rows] & (kind == FISH)
         self._fish_last_s |= dict.fromkeys(number[is_fish].tolist(), now_s)
         self._fish_last_s = {one: last_s for one, last_s in self._fish_last_s.items() if now_s - last_s < STILL_FISH_S}
-        return tracks.those(np.isin(number, list(self._fish_last_s)) & (kind != KINDS.index(Kind.LURE)))
+        return tracks.those(np.isin(number, list(self._fish_last_s)) & (kind != LURE))
 
     def _note_odds(self, fish: Tracks, lure: Track | None, now_s: float) -> None:
         """Note how likely each of the tracks that may be fish was one lately, and the lure a lure; what the angler calls so is so."""
         share = 1.0 if self._last_s is None else 1.0 - math.exp(-max(now_s - self._last_s, 0.0) / LIKELY_S)
         self._last_s = now_s
         roster, rows = fish.roster, fish.rows
-        odds = np.where(roster.is_said[rows], 1.0, roster.odds[rows, KINDS.index(Kind.FISH)]).tolist()
+        odds = np.where(roster.is_said[rows], 1.0, roster.odds[rows, FISH]).tolist()
         before, numbers = self._likely, roster.number[rows].tolist()
         self._likely = {one: before.get(one, now) + share * (now - before.get(one, now)) for one, now in zip(numbers, odds, strict=True)}
         lure_odds = 0.0 if lure is None else 1.0 if lure.said is not None else lure.odds[Kind.LURE]

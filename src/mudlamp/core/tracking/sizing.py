@@ -16,7 +16,7 @@ from mudlamp.core.plane import GroundPlane
 from mudlamp.core.tracking.classes import CLASS_TRAITS, FishClass
 from mudlamp.core.tracking.cuts import REACHES, Cuts
 from mudlamp.core.tracking.forest import Forest, odds_of
-from mudlamp.core.tracking.track import KINDS, Kind, Track, Tracks
+from mudlamp.core.tracking.track import FISH, Track, Tracks
 from mudlamp.core.tracking.traits import TRAITS
 
 # Steps of length [m], a sixth each: from the smallest panfish to the longest gar.
@@ -66,7 +66,7 @@ class Sizer:
         """Take in what is known of some tracks now, and the ping's power (beam, range_bin) where they were just heard."""
         # Where lengths are yet to be learned, everything is cut.
         least = MAY_BE_FISH if self._forest is not None else -1.0
-        fish = due.those(due.roster.odds[due.rows, KINDS.index(Kind.FISH)] > least)
+        fish = due.those(due.roster.odds[due.rows, FISH] > least)
         self._cut(fish.those(fish.roster.own_s[fish.rows] == time_s), power, setup, plane)
         if self._forest is None or not len(fish):
             return

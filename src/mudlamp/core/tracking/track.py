@@ -28,6 +28,8 @@ class Kind(StrEnum):
 
 
 KINDS = tuple(Kind)
+# Where each stands among them: the roster keeps kinds by number.
+FISH, LURE, BAIT, COVER = range(len(KINDS))
 
 
 class _Cell:

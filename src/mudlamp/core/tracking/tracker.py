@@ -28,7 +28,7 @@ from mudlamp.core.tracking.side import WINDOW_S, side_of
 from mudlamp.core.tracking.sizing import Sizer
 from mudlamp.core.tracking.sway import Sway
 from mudlamp.core.tracking.telling import KindTeller
-from mudlamp.core.tracking.track import KINDS, Kind, Track, Tracks
+from mudlamp.core.tracking.track import BAIT, COVER, FISH, LURE, Kind, Track, Tracks
 from mudlamp.core.tracking.traits import gaps_to, traits_of
 from mudlamp.core.tracking.views import TrackView, views_of
 
@@ -55,7 +55,6 @@ SETTLED_TOLD, SETTLED = 20, 0.97
 NAMED, LET_GO = 0.65, 0.2
 # After so many tellings a track may be called fish; at once where it is as likely as this.
 FISH_TOLD, SURELY = 4, 0.9
-_FISH, _LURE, _BAIT, _COVER = (KINDS.index(kind) for kind in (Kind.FISH, Kind.LURE, Kind.BAIT, Kind.COVER))
 
 
 class Tracker:
@@ -166,8 +165,8 @@ class Tracker:
     def _accelerations(self, rows: IntArray, state: FloatArray, time_s: float) -> FloatArray:
         """Return how hard tracks may accelerate (N,) [m/s^2]: a fish that is known as one, away from the lure, mostly keeps on as it does."""
         roster = self.roster
-        calm = roster.confirmed[rows] & (roster.kind[rows] == _FISH)
-        for lure in state[roster.kind[rows] == _LURE]:
+        calm = roster.confirmed[rows] & (roster.kind[rows] == FISH)
+        for lure in state[roster.kind[rows] == LURE]:
             calm &= np.hypot(state[:, 0] - lure[0], state[:, 1] - lure[1]) > STIRRED_M
         darts = roster.bolted_s[rows] > time_s - DARTS_S
         return np.where(darts, filter.DART_M_S2, np.where(calm, filter.FISH_M_S2, filter.ACCELERATION_M_S2))
@@ -198,7 +197,7 @@ class Tracker:
     def _find_bolts(self, found: Detections, used: set[int], time_s: float) -> None:
         """Let fish that darted off go on from where they are now; whoever is on the way there is not confirmed yet, and starves."""
         roster = self.roster
-        for bolt in self._bolts.look_for(roster, may_bolt(roster, self.tracks.rows, _FISH, time_s), found, self._left, time_s):
+        for bolt in self._bolts.look_for(roster, may_bolt(roster, self.tracks.rows, FISH, time_s), found, self._left, time_s):
             row, column = np.array([bolt.row]), np.array([bolt.column])
             roster.state[row] = [*found.place[bolt.column], *bolt.velocity]
             roster.covariance[row] = DOUBT
@@ -228,7 +227,7 @@ class Tracker:
         kind = self.roster.kind[own]
         silent = self.roster.confirmed[own] & (time_s - self.roster.own_s[own] <= SHARE_S)
         silent[rows] = False
-        for who, others in ((_FISH, columns[kind[rows] == _FISH]), (_LURE, columns)):
+        for who, others in ((FISH, columns[kind[rows] == FISH]), (LURE, columns)):
             sharing = np.flatnonzero(silent & (kind == who))
             if not len(sharing) or not len(others):
                 continue
@@ -281,7 +280,7 @@ class Tracker:
         if plane.plane.is_flat:
             return
         roster, rows = self.roster, self.tracks.rows
-        shown = roster.confirmed[rows] & ((roster.kind[rows] == _FISH) | (roster.kind[rows] == _LURE))
+        shown = roster.confirmed[rows] & ((roster.kind[rows] == FISH) | (roster.kind[rows] == LURE))
         for track in self.tracks.those(shown & ((roster.number[rows] + self._turn) % DESCRIBE_EVERY == 0)):
             aim, level = track.fixes.sweep(since_s=ping.time_s - WINDOW_S)
             turn = np.mod(aim - self._aim_rad + math.pi, math.tau) - math.pi
@@ -302,7 +301,7 @@ class Tracker:
         self._turn += 1
         everyone = self._confirmed()
         told = roster.told[everyone.rows]
-        settled = (told > SETTLED_TOLD) & (roster.odds[everyone.rows, _COVER] > SETTLED)
+        settled = (told > SETTLED_TOLD) & (roster.odds[everyone.rows, COVER] > SETTLED)
         turn = (roster.number[everyone.rows] + self._turn) % np.where(settled, SETTLED_EVERY, DESCRIBE_EVERY)
         due = everyone.those((told == 0) | (turn == 0))
         if len(due):
@@ -389,5 +388,5 @@ def _named(odds: FloatArray, *, told: IntArray, before: IntArray) -> IntArray:
     were called (N,): fish where likely enough, and as long as it is not unlikely (names must not flicker).
     """
     needed = np.where(told >= FISH_TOLD, NAMED, SURELY)
-    is_fish = (told > 0) & (odds[:, _FISH] > np.where((before == _FISH) & (told > 1), LET_GO, needed))
-    return np.where(is_fish, _FISH, np.where(odds[:, _BAIT] >= odds[:, _COVER], _BAIT, _COVER))
+    is_fish = (told > 0) & (odds[:, FISH] > np.where((before == FISH) & (told > 1), LET_GO, needed))
+    return np.where(is_fish, FISH, np.where(odds[:, BAIT] >= odds[:, COVER], BAIT, COVER))

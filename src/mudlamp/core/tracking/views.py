@@ -9,10 +9,10 @@ from mudlamp.core.tracking.bottom_line import BottomLine
 from mudlamp.core.tracking.classes import FishClass, Identity
 from mudlamp.core.tracking.side import Side
 from mudlamp.core.tracking.sizing import Size
-from mudlamp.core.tracking.track import KINDS, Kind, Tracks
+from mudlamp.core.tracking.track import FISH, KINDS, LURE, Kind, Tracks
 
 # Of these it is told how far over the bottom they are.
-_SWIMS = (KINDS.index(Kind.FISH), KINDS.index(Kind.LURE))
+_SWIMS = (FISH, LURE)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -16,7 +16,7 @@ from mudlamp.core.tracking.hand_watch import HAND_TRAITS
 from mudlamp.core.tracking.learned import Learned
 from mudlamp.core.tracking.lure_context import LURE_OR_NOT
 from mudlamp.core.tracking.nets import Panel
-from mudlamp.core.tracking.track import KINDS, Kind
+from mudlamp.core.tracking.track import COVER, KINDS, Kind
 from mudlamp.core.tracking.traits import TRAITS
 from mudlamp.services.crew import Crew
 from mudlamp.services.training.classes import ClassFigures, class_figures, learn_classes
@@ -278,7 +278,7 @@ def as_json(card: Card) -> dict[str, object]:
 def _thinned(samples: Samples, seed: int) -> Weighed:
     """Return samples with no more cover than MOST_COVER, each of which counts for those left out, and the hand unknown in every second one."""
     rng = np.random.default_rng(seed)
-    kept, weights = thinned(samples.kinds == KINDS.index(Kind.COVER), rng)
+    kept, weights = thinned(samples.kinds == COVER, rng)
     samples = samples.chosen(kept)
     traits = samples.traits.copy()
     unknown = rng.random(len(traits)) < 0.5
