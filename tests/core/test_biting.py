@@ -52,5 +52,6 @@ def test_far_off_or_with_a_faint_lure_or_one_never_heard_or_still_heard_it_did_n
     assert told(**case) == []
 
 
-def test_of_a_school_beside_the_lure_one_fish_has_it():
-    assert len(told(many=4)) == 1
+@pytest.mark.parametrize(("many", "strikes"), [(2, 1), (3, 0), (4, 0)])
+def test_of_two_fish_beside_the_lure_one_has_it_and_of_a_school_nobody_can_say(many, strikes):
+    assert len(told(many=many)) == strikes

@@ -122,3 +122,22 @@ def test_a_shot_that_nobody_tells_of_ended_when_its_lure_was_heard_last():
 
 def test_of_a_lure_that_was_lost_far_out_nobody_knows_whom_it_came_to():
     assert of_a_shot(until_m=5.0)[0] == []
+
+
+@pytest.mark.parametrize(("lure_likely", "bites"), [(0.9, 1), (0.4, 0)])
+def test_a_bite_is_told_only_where_what_grew_loud_is_likely_the_lure(lure_likely, bites):
+    tracker, watch, found = Tracker(), ReactionWatch(), []
+    tracker.plane = a_plane()
+    fish, lure = a_mark(1, Kind.FISH, (8.0, 2.0)), a_mark(2, Kind.LURE, (8.4, 2.0))
+    lure.odds = {Kind.LURE: lure_likely, Kind.COVER: 1.0 - lure_likely}
+    tracker.tracks = together(fish, lure)
+    fish, lure = tracker.tracks
+    fish.roster.means[fish.row, 0] = -42.0
+    for number in range(50):
+        now_s = number * STEP_S
+        struck = now_s > 3.0
+        for track in (lure,) if struck else (fish, lure):
+            track.own_s = track.seen_s = now_s
+            track.fixes.add(now_s, track.place, -43.0 if struck else -60.0)
+        found += watch.update(tracker, SimpleNamespace(time_s=now_s))
+    assert [one.event.token for one in found if one.event.token is Reaction.BIT] == [Reaction.BIT] * bites

@@ -1,4 +1,7 @@
-"""Bites as tracks show them: a fish beside the lure dashes at it, too fast to be followed; its own echo is gone, and the lure's grows loud."""
+"""Bites as tracks show them: a fish beside the lure dashes at it, too fast to be followed; its own echo is gone, and the lure's grows loud.
+
+In a school the others hide it: there no bite is told.
+"""
 
 import math
 from collections.abc import Iterable
@@ -18,6 +21,9 @@ AFTER_S = 0.3
 STEADY, OLD_S = 0.5, 1.0
 # One fish has the lure: until so long after its strike no other strikes [s].
 ALONE_S = 4.0
+# Where more others than this were so near the lure [m] within so long [s], any of them may hide fish and lure: nobody can say who struck,
+# nor whether (chosen on drawn waters).
+OTHERS, CROWD_M, CROWD_S = 1, 1.0, 1.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -46,11 +52,14 @@ class Strikes:
         self._steady: dict[int, _Steady] = {}
         self._lure_at: tuple[float, tuple[float, float]] | None = None
         self._struck_s = -math.inf
+        self._beside_s: dict[int, float] = {}
 
     def update(self, fish: Iterable[Track], lure: Track | None, time_s: float) -> list[Strike]:
         """Return the strikes that the newest ping settles."""
         if lure is not None and time_s - lure.own_s < 0.15:
             self._lure_at = (lure.own_s, lure.place)
+        fish = list(fish)
+        self._note_company(fish, time_s)
         strikes, numbers = [], set()
         for track in fish:
             numbers.add(track.number)
@@ -64,6 +73,12 @@ class Strikes:
         self._steady = {number: one for number, one in self._steady.items() if number in numbers}
         return strikes
 
+    def _note_company(self, fish: Iterable[Track], time_s: float) -> None:
+        """Note which fish are, or lately were, near the lure."""
+        if self._lure_at is not None:
+            self._beside_s |= {one.number: time_s for one in fish if math.dist(one.place, self._lure_at[1]) < CROWD_M}
+        self._beside_s = {number: beside_s for number, beside_s in self._beside_s.items() if time_s - beside_s < CROWD_S}
+
     def _strike(self, track: Track, lure: Track | None, time_s: float) -> Strike | None:
         was = self._steady.get(track.number)
         if was is None or self._lure_at is None or time_s - self._struck_s < ALONE_S:
@@ -71,7 +86,7 @@ class Strikes:
         silent_s = time_s - was.time_s
         if not SILENT_S <= silent_s <= LATE_S or math.dist(was.place, self._lure_at[1]) > NEAR_M:
             return None
-        if lure is None or not self._is_loud(lure, was, time_s):
+        if len(self._beside_s.keys() - {track.number}) > OTHERS or lure is None or not self._is_loud(lure, was, time_s):
             return None
         del self._steady[track.number]
         self._struck_s = time_s

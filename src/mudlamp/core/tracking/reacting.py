@@ -24,8 +24,10 @@ HALF_WINDOW_S = 0.6
 SHOT_GAP_S, HOME_M = 3.0, 4.0
 STEADY = 0.75
 # A reaction is told of a mark that was as likely a fish as this over some so long [s], and, where no hand tells that a lure is out, of a lure
-# as likely as this (chosen on drawn waters, some of them without a lure).
+# as likely as this (chosen on drawn waters, some of them without a lure). A bite wants a lure as likely as that in any case: what grew loud
+# must be it.
 LIKELY, LURE_LIKELY, LIKELY_S = 0.5, 0.4, 1.0
+BITTEN_LIKELY = 0.5
 # These need no lure.
 FLIGHTS = (Reaction.SPOOKED, Reaction.LEFT_WITH_SCHOOL)
 # So long a fish that is taken for something else still counts as one: names flicker.
@@ -35,11 +37,13 @@ LURE_SILENT_S = 1.0
 RECKONED_M, RECKONED_ODDS = 0.4, 0.5
 JUMP_M_S = 2.0
 # Tracks know a body's middle and a few centimeters of noise: what counts as near is widened by as much. A track's kind is a guess, and the
-# water's clarity unknown: distances are those of middling water (ours).
+# water's clarity unknown: distances are those of middling water (ours). Smoothed tracks lag behind what fish do: a fish backs off and follows
+# by less (chosen on drawn waters).
+_OF_TRACKS = Limits(look_l=0.55, back_off_l=0.7, follow_share=0.4, spook_l_s=6.0)
 TRACK_LIMITS = {
-    Eye.PANFISH: Limits(notice_m=0.90, look_l=0.55, follow_m=1.10, spook_l_s=6.0),
-    Eye.BASS: Limits(notice_m=1.50, look_l=0.55, follow_m=1.90, spook_l_s=6.0),
-    Eye.OTHER: Limits(notice_m=1.10, look_l=0.55, follow_m=1.30, spook_l_s=6.0),
+    Eye.PANFISH: replace(_OF_TRACKS, notice_m=0.90, follow_m=1.10),
+    Eye.BASS: replace(_OF_TRACKS, notice_m=1.50, follow_m=1.90),
+    Eye.OTHER: replace(_OF_TRACKS, notice_m=1.10, follow_m=1.30),
 }
 USUAL_LENGTH_M = 0.29
 
@@ -182,7 +186,7 @@ class ReactionWatch:
     def _bites(self, fish: Iterable[Track], lure: Track | None, time_s: float, shot_at: ShotAt | None) -> list[Reported]:
         reported = []
         for strike in self._strikes.update(fish, lure, time_s):
-            if self._is_quiet(strike.fish, time_s):
+            if self._is_quiet(strike.fish, time_s) or self._lure_likely < BITTEN_LIKELY:
                 continue
             self._bitten[strike.fish] = strike.time_s
             at_s = strike.time_s + TRACK_LIMITS[Eye.OTHER].bite_s
