@@ -273,12 +273,13 @@ def past_shots(engine: Engine, whose: Whose, summary: SessionSummary, *, limit: 
             .subquery()
         )
         # A bit for each token: to sort the words of each shot took half of a heavy session's page.
-        answered = func.coalesce(func.bit_or(case(_BIT_OF, value=token)), 0).label("tokens")
+        bitten = case((ShotRow.outcome.is_not(None), _BIT_OF[Reaction.BIT.value]), else_=0)
+        answered = func.coalesce(func.bit_or(case(_BIT_OF, value=token)), 0).op("|")(bitten).label("tokens")
         each = (
             select(ShotRow.session_id, ShotRow.head_kg, answered)
             .outerjoin(ReactionRow, (ReactionRow.shot_id == ShotRow.id) & ReactionRow.session_id.in_(select(past.c.id)))
             .where(ShotRow.source == summary.source, ShotRow.session_id.in_(select(past.c.id)))
-            .group_by(ShotRow.session_id, ShotRow.id, ShotRow.head_kg)
+            .group_by(ShotRow.session_id, ShotRow.id, ShotRow.head_kg, ShotRow.outcome)
             .subquery()
         )
         query = (

@@ -10,6 +10,7 @@ from sqlalchemy import Engine, func, select
 
 from mudlamp.core.casting.habit import Landing
 from mudlamp.core.controls import Value
+from mudlamp.core.records.shots import with_bite
 from mudlamp.core.records.trips import Condition
 from mudlamp.store.database import work
 from mudlamp.store.models import ConditionRow, LandingRow, ReactionRow, SessionRow, SetupChangeRow, ShotRow, TrackRow
@@ -81,6 +82,7 @@ def shots(engine: Engine, owner: uuid.UUID, source: str, *, most: int) -> list[R
                 ShotRow.start_s,
                 ShotRow.end_s,
                 SessionRow.known,
+                ShotRow.outcome,
             )
             .join(SessionRow, SessionRow.id == ShotRow.session_id)
             .where(ShotRow.id.in_(select(newest.c.id)))
@@ -90,7 +92,7 @@ def shots(engine: Engine, owner: uuid.UUID, source: str, *, most: int) -> list[R
 
 
 def _shot(row: tuple[Any, ...], tokens: Mapping[uuid.UUID, Sequence[str]]) -> ReviewedShot:
-    key, session_id, trip_id, at, ahead, head, start, end, known = row
+    key, session_id, trip_id, at, ahead, head, start, end, known, outcome = row
     return ReviewedShot(
         id=key,
         session_id=session_id,
@@ -100,7 +102,7 @@ def _shot(row: tuple[Any, ...], tokens: Mapping[uuid.UUID, Sequence[str]]) -> Re
         head_kg=head,
         lasted_s=None if end is None else end - start,
         known=known,
-        tokens=tokens.get(key, ()),
+        tokens=with_bite(tokens.get(key, ()), outcome),
     )
 
 

@@ -8,8 +8,10 @@ from sqlalchemy import func, select, text
 from mudlamp.core.errors import DomainError
 from mudlamp.core.records.log import BaitRecord, ReactionRecord, SessionRecord, ShotRecord
 from mudlamp.services.demo import SHOTS_A_TRIP, TRIPS, ensure_demo, trip_records
+from mudlamp.services.log.review import Word, review
 from mudlamp.services.log.timeline import timeline_of
 from mudlamp.store import log as store
+from mudlamp.store import review as season
 from mudlamp.store.database import ensure_database, is_up, migrate, work
 from mudlamp.store.models import Base, ReactionRow, SessionRow, ShotRow
 from mudlamp.store.scope import EVERYBODY
@@ -110,6 +112,21 @@ def test_what_is_settled_later_is_brought_up_to_date(engine, logged):
     detail = store.session_detail(engine, EVERYBODY, session.id, with_demo=False)
     assert (detail.shots[0].end_s, detail.shots[0].outcome) == (9.0, "landed")
     assert detail.summary.state == "ended"
+
+
+def test_a_bite_whose_end_is_known_counts_be_it_told_or_not(engine):
+    owner = uuid.uuid4()
+    first = session_record(owner=owner, ended_at=NOW)
+    shots = [shot_record(first.id, number, outcome=outcome) for number, outcome in enumerate((None, "missed", "landed"), start=1)]
+    told = reaction_record(first.id, shots[2].id, token="bit")
+    newest = session_record(started_at=NOW + dt.timedelta(days=1))
+    store.put(engine, [first, *shots, told, newest, shot_record(newest.id)])
+    detail = store.session_detail(engine, EVERYBODY, first.id, with_demo=False)
+    assert review(detail, [], Word()).here.takes == 2
+    assert [one.tokens for one in season.shots(engine, owner, "simulated", most=9)] == [[], ["bit"], ["bit"]]
+    later = next(one for one in store.sessions(engine, EVERYBODY, with_demo=False) if one.id == newest.id)
+    past = store.past_shots(engine, EVERYBODY, later)
+    assert sorted((one.tokens, one.count) for one in past) == [([], 1), (["bit"], 2)]
 
 
 def test_a_batch_is_whole_or_not_at_all(engine, logged):

@@ -7,6 +7,13 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from mudlamp.core.controls import Value
+from mudlamp.core.reactions import Reaction
+
+
+def with_bite(tokens: Sequence[str], outcome: str | None) -> list[str]:
+    """Return the tokens of what a shot's fish did, a bite among them where it is known how one ended: tracks hardly ever show it."""
+    bit = Reaction.BIT.value
+    return [*tokens] if outcome is None or bit in tokens else [*tokens, bit]
 
 
 class ShotOrder(StrEnum):

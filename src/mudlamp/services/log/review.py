@@ -10,6 +10,7 @@ from mudlamp.core.fishing.moving import Advice, Spell, stay_or_move
 from mudlamp.core.fishing.rates import Finding, Rate, findings, prior_of, rate_of
 from mudlamp.core.reactions import Reaction
 from mudlamp.core.records.log import LoggedShot, PastShot, SessionDetail
+from mudlamp.core.records.shots import with_bite
 from mudlamp.services.edge.weights import ounces
 
 
@@ -75,7 +76,7 @@ def _row(stage: Stage, shots: Sequence[Presentation], trips: Sequence[Sequence[t
 
 
 def _presented(shot: LoggedShot) -> Presentation:
-    return presentation(_factors(shot.head_kg), [one.corrected or one.token for one in shot.reactions])
+    return presentation(_factors(shot.head_kg), with_bite([one.corrected or one.token for one in shot.reactions], shot.outcome))
 
 
 def _factors(head_kg: float) -> dict[str, str]:
