@@ -117,7 +117,8 @@ def test_what_is_settled_later_is_brought_up_to_date(engine, logged):
 def test_a_bite_whose_end_is_known_counts_be_it_told_or_not(engine):
     owner = uuid.uuid4()
     first = session_record(owner=owner, ended_at=NOW)
-    shots = [shot_record(first.id, number, outcome=outcome) for number, outcome in enumerate((None, "missed", "landed"), start=1)]
+    ends = (None, "missed", "landed")
+    shots = [shot_record(first.id, i, outcome=ends[i], at=NOW + dt.timedelta(minutes=i)) for i in range(len(ends))]
     told = reaction_record(first.id, shots[2].id, token="bit")
     newest = session_record(started_at=NOW + dt.timedelta(days=1))
     store.put(engine, [first, *shots, told, newest, shot_record(newest.id)])

@@ -185,8 +185,8 @@ class ReactionWatch:
 
     def _bites(self, fish: Iterable[Track], lure: Track | None, time_s: float, shot_at: ShotAt | None) -> list[Reported]:
         reported = []
-        for strike in self._strikes.update(fish, lure, time_s):
-            if self._is_quiet(strike.fish, time_s) or self._lure_likely < BITTEN_LIKELY:
+        for strike in self._strikes.update(fish, lure if self._lure_likely >= BITTEN_LIKELY else None, time_s):
+            if self._is_quiet(strike.fish, time_s):
                 continue
             self._bitten[strike.fish] = strike.time_s
             at_s = strike.time_s + TRACK_LIMITS[Eye.OTHER].bite_s
