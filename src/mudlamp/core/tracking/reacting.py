@@ -24,10 +24,9 @@ HALF_WINDOW_S = 0.6
 SHOT_GAP_S, HOME_M = 3.0, 4.0
 STEADY = 0.75
 # A reaction is told of a mark that was as likely a fish as this over some so long [s], and, where no hand tells that a lure is out, of a lure
-# as likely as this (chosen on drawn waters, some of them without a lure). A bite wants a lure as likely as that in any case: what grew loud
-# must be it.
+# as likely as this (chosen on drawn waters, some of them without a lure). A bite wants a lure as likely as the
+# fish, be the hand told or not: what grew loud must be it.
 LIKELY, LURE_LIKELY, LIKELY_S = 0.5, 0.4, 1.0
-BITTEN_LIKELY = 0.5
 # These need no lure.
 FLIGHTS = (Reaction.SPOOKED, Reaction.LEFT_WITH_SCHOOL)
 # So long a fish that is taken for something else still counts as one: names flicker.
@@ -185,7 +184,7 @@ class ReactionWatch:
 
     def _bites(self, fish: Iterable[Track], lure: Track | None, time_s: float, shot_at: ShotAt | None) -> list[Reported]:
         reported = []
-        for strike in self._strikes.update(fish, lure if self._lure_likely >= BITTEN_LIKELY else None, time_s):
+        for strike in self._strikes.update(fish, lure if self._lure_likely >= LIKELY else None, time_s):
             if self._is_quiet(strike.fish, time_s):
                 continue
             self._bitten[strike.fish] = strike.time_s
