@@ -50,10 +50,15 @@ def note_ghosts(due: Tracks, everyone: Tracks, *, plane: GroundPlane, bottom: Bo
     roster.ghost[rows] += np.maximum(NEWEST, 1.0 / (told + 1.0)) * (seen - roster.ghost[rows])
 
 
+def are_ghosts(ghost: FloatArray) -> BoolArray:
+    """Return which tracks are ghosts (N,), by how much of the last tellings each stood where one should (N,)."""
+    return ghost > IS_GHOST
+
+
 def without_ghosts(odds: FloatArray, ghost: FloatArray) -> FloatArray:
     """Return odds (N, K) in which those who mostly stood where a ghost should (N,) are cover."""
     found = odds.copy()
-    found[np.ix_(np.flatnonzero(ghost > IS_GHOST), _LIVING)] *= KEPT
+    found[np.ix_(np.flatnonzero(are_ghosts(ghost)), _LIVING)] *= KEPT
     found[:, COVER] += 1.0 - found.sum(axis=1)
     return found
 

@@ -83,6 +83,9 @@ COLUMNS = {
     "leads": Column(shape=(4,), fill=_UNKNOWN),
     "lure_lead": Column(fill=-np.inf),
     "ghost": Column(),
+    "lit_db": Column(fill=_UNKNOWN),
+    "second": Column(),
+    "is_second": Column(dtype=np.bool_),
     "bolted_s": Column(fill=-np.inf),
 }
 
@@ -156,6 +159,9 @@ class Roster:
     leads: FloatArray
     lure_lead: FloatArray
     ghost: FloatArray
+    lit_db: FloatArray
+    second: FloatArray
+    is_second: BoolArray
     bolted_s: FloatArray
 
     def __init__(self) -> None:

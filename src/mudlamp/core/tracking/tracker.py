@@ -10,7 +10,7 @@ from mudlamp.core.errors import DomainError
 from mudlamp.core.hand import HandEvent
 from mudlamp.core.ping import Ping
 from mudlamp.core.plane import GroundPlane, Travel
-from mudlamp.core.tracking import _kernels_filter, associate, filter, lure_choice
+from mudlamp.core.tracking import _kernels_filter, associate, filter, lure_choice, second_marks
 from mudlamp.core.tracking.bolts import DOUBT, Bolts, may_bolt
 from mudlamp.core.tracking.changes import Changes
 from mudlamp.core.tracking.classes import FishClass, Priors, kind_of
@@ -165,7 +165,7 @@ class Tracker:
     def _accelerations(self, rows: IntArray, state: FloatArray, time_s: float) -> FloatArray:
         """Return how hard tracks may accelerate (N,) [m/s^2]: a fish that is known as one, away from the lure, mostly keeps on as it does."""
         roster = self.roster
-        calm = roster.confirmed[rows] & (roster.kind[rows] == FISH)
+        calm = roster.confirmed[rows] & (second_marks.called_before(roster, rows) == FISH)
         for lure in state[roster.kind[rows] == LURE]:
             calm &= np.hypot(state[:, 0] - lure[0], state[:, 1] - lure[1]) > STIRRED_M
         darts = roster.bolted_s[rows] > time_s - DARTS_S
@@ -224,7 +224,7 @@ class Tracker:
         looks like.
         """
         own = self.tracks.rows
-        kind = self.roster.kind[own]
+        kind = second_marks.called_before(self.roster, own)
         silent = self.roster.confirmed[own] & (time_s - self.roster.own_s[own] <= SHARE_S)
         silent[rows] = False
         for who, others in ((FISH, columns[kind[rows] == FISH]), (LURE, columns)):
@@ -327,6 +327,7 @@ class Tracker:
             if not plane.plane.is_flat:
                 note_ghosts(due, everyone, plane=plane, bottom=self.detector.bottom, beam_width_rad=setup.beam_width_rad)
             self._teller.tell(due, everyone, gap, plane=plane, beam_width_rad=setup.beam_width_rad, time_s=time_s)
+            second_marks.note(due, everyone, gap, power=self.detector.power, setup=setup, plane=plane)
             self._name(due)
             self.identifier.look_at(due, time_s=time_s)
             self.sizer.look_at(due, self.detector.power, setup, plane, time_s=time_s)
@@ -337,7 +338,8 @@ class Tracker:
     def _name(tracks: Tracks) -> None:
         """Call tracks what they are, the lure aside; what the angler says stands."""
         roster, rows = tracks.roster, tracks.rows
-        roster.kind[rows] = _named(roster.odds[rows], told=roster.told[rows], before=roster.kind[rows])
+        named = _named(roster.odds[rows], told=roster.told[rows], before=second_marks.called_before(roster, rows))
+        roster.kind[rows] = second_marks.called(roster, rows, named)
         for track in tracks.those(roster.is_said[rows]):
             if track.said is not None:
                 track.kind = kind_of(track.said)

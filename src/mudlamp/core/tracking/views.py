@@ -7,6 +7,7 @@ from mudlamp.core.ping import Ping
 from mudlamp.core.plane import GroundPlane
 from mudlamp.core.tracking.bottom_line import BottomLine
 from mudlamp.core.tracking.classes import FishClass, Identity
+from mudlamp.core.tracking.ghosts import are_ghosts
 from mudlamp.core.tracking.side import Side
 from mudlamp.core.tracking.sizing import Size
 from mudlamp.core.tracking.track import FISH, KINDS, LURE, Kind, Tracks
@@ -17,7 +18,10 @@ _SWIMS = (FISH, LURE)
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class TrackView:
-    """A confirmed track as others see it: world place [m] with across taken as zero, plane place, range, angle, odds, size, speed, TRAITS."""
+    """A confirmed track as others see it: world place [m] with across taken as zero, plane place, range, angle, odds, size, speed, TRAITS.
+
+    `apparent` says that nothing is there but an echo of something else: a ghost, or a fish's second mark.
+    """
 
     number: int
     kind: Kind
@@ -36,6 +40,7 @@ class TrackView:
     side: Side | None = None
     over_bottom_m: float | None = None
     said: FishClass | None = None
+    apparent: bool = False
     # What the rest was told by: views are the same without it.
     traits: FloatArray | None = field(default=None, repr=False, compare=False)
 
@@ -62,6 +67,7 @@ def views_of(tracks: Tracks, plane: GroundPlane, ping: Ping, bottom: BottomLine)
         roster.level_db[rows].tolist(),
         (roster.seen_s[rows] < ping.time_s).tolist(),
         (ping.time_s - roster.born_s[rows]).tolist(),
+        (are_ghosts(roster.ghost[rows]) | roster.is_second[rows]).tolist(),
         strict=True,
     )
     return [
@@ -83,13 +89,14 @@ def views_of(tracks: Tracks, plane: GroundPlane, ping: Ping, bottom: BottomLine)
             side=track.side,
             over_bottom_m=None if flat or kind not in _SWIMS else _over_bottom_m((first, second), bottom),
             said=track.said,
+            apparent=apparent,
             traits=track.traits,
         )
         for track, number, kind, (first, second, speed_first, speed_second), (
             x,
             y,
             z,
-        ), away, angle, length_m, level_db, coasting, age_s in seen
+        ), away, angle, length_m, level_db, coasting, age_s, apparent in seen
     ]
 
 

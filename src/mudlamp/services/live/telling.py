@@ -87,7 +87,7 @@ def track_told(
 
 def _cover_of(tracks: Sequence[TrackView]) -> FloatArray:
     """Return the places and half lengths (N, 3) [m] of the tracks that are cover."""
-    rows = [(*track.place, 0.5 * track.length_m) for track in tracks if track.kind is Kind.COVER]
+    rows = [(*track.place, 0.5 * track.length_m) for track in tracks if track.kind is Kind.COVER and not track.apparent]
     return np.array(rows) if rows else NO_COVER
 
 
