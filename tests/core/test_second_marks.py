@@ -9,6 +9,7 @@ from mudlamp.core.tracking.roster import Roster
 from mudlamp.core.tracking.second_marks import IS_SECOND, LIT_DB, LONG_M, MOST_NEAR, NEAR_M, WITHIN, called, lit_between_db, note
 from mudlamp.core.tracking.sizing import Size
 from mudlamp.core.tracking.track import COVER, FISH
+from mudlamp.core.tracking.tracker import LET_GO, NAMED, Tracker
 from mudlamp.core.tracking.traits import gaps_to
 from mudlamp.core.tracking.views import views_of
 from tests.core.test_tracking import SETUP, ping_of
@@ -152,3 +153,13 @@ def test_what_the_angler_calls_a_fish_is_one(roster):
     first, second = pair(roster, 0.3)
     second.said = FishClass.ROUGH
     assert told(first, second) == [FISH, FISH]
+
+
+def test_a_second_mark_that_is_let_go_must_be_as_likely_as_a_new_fish(roster):
+    first, second = pair(roster, 0.3)
+    told(first, second)
+    roster.told[second.row], roster.second[second.row] = 40, 0.0
+    for odds, wanted in ((0.5 * (LET_GO + NAMED), COVER), (NAMED + 0.01, FISH), (0.5 * (LET_GO + NAMED), FISH)):
+        roster.odds[second.row, [FISH, COVER]] = odds, 1.0 - odds
+        Tracker._name(together(second))
+        assert roster.kind[second.row] == wanted

@@ -14,7 +14,7 @@ from mudlamp.core.tracking.track import COVER, FISH, Tracks
 # Fish so long [m] have two ends to be heard, so much of their length apart at most; with more other fish than this so near [m] they are a
 # school, in which marks lie as near as that anyway. Between the ends it is no darker than this against the fainter one [dB], over time (ours,
 # chosen on drawn waters and some of other make).
-LONG_M, WITHIN, MOST_NEAR, NEAR_M, LIT_DB = 0.36, 0.8, 4, 1.2, -6.0
+LONG_M, WITHIN, MOST_NEAR, NEAR_M, LIT_DB = 0.44, 0.8, 4, 1.2, -6.0
 # What was a second mark for so much of the last tellings is one, and stays one for so much; how much the newest counts.
 IS_SECOND, STAYS, NEWEST = 0.6, 0.4, 0.1
 # Where on the way from one to the other it is looked, and which of those places lie between; so many cells about an end belong to it.
@@ -51,15 +51,15 @@ def note(due: Tracks, everyone: Tracks, gap: FloatArray, *, power: Float32Array,
 def called(roster: Roster, rows: IntArray, named: IntArray) -> IntArray:
     """Return what to call tracks (N,) that are named (N,) by their odds alone: second marks of a fish are no fish, and noted as
 
-    what they are, but for those that the angler named.
+    what they are, but for those that the angler named. To be called a fish again one has to be as likely as any that was not called so yet.
     """
     limit = np.where(roster.is_second[rows], STAYS, IS_SECOND)
     roster.is_second[rows] = (named == FISH) & (roster.second[rows] > limit) & ~roster.is_said[rows]
     return np.where(roster.is_second[rows], COVER, named)
 
 
-def called_before(roster: Roster, rows: IntArray) -> IntArray:
-    """Return what tracks (N,) were called by their odds alone."""
+def goes_as(roster: Roster, rows: IntArray) -> IntArray:
+    """Return what tracks (N,) move and hear as: second marks as the fish that they are of."""
     return np.where(roster.is_second[rows], FISH, roster.kind[rows])
 
 

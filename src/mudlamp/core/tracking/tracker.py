@@ -165,7 +165,7 @@ class Tracker:
     def _accelerations(self, rows: IntArray, state: FloatArray, time_s: float) -> FloatArray:
         """Return how hard tracks may accelerate (N,) [m/s^2]: a fish that is known as one, away from the lure, mostly keeps on as it does."""
         roster = self.roster
-        calm = roster.confirmed[rows] & (second_marks.called_before(roster, rows) == FISH)
+        calm = roster.confirmed[rows] & (second_marks.goes_as(roster, rows) == FISH)
         for lure in state[roster.kind[rows] == LURE]:
             calm &= np.hypot(state[:, 0] - lure[0], state[:, 1] - lure[1]) > STIRRED_M
         darts = roster.bolted_s[rows] > time_s - DARTS_S
@@ -224,7 +224,7 @@ class Tracker:
         looks like.
         """
         own = self.tracks.rows
-        kind = second_marks.called_before(self.roster, own)
+        kind = second_marks.goes_as(self.roster, own)
         silent = self.roster.confirmed[own] & (time_s - self.roster.own_s[own] <= SHARE_S)
         silent[rows] = False
         for who, others in ((FISH, columns[kind[rows] == FISH]), (LURE, columns)):
@@ -338,7 +338,7 @@ class Tracker:
     def _name(tracks: Tracks) -> None:
         """Call tracks what they are, the lure aside; what the angler says stands."""
         roster, rows = tracks.roster, tracks.rows
-        named = _named(roster.odds[rows], told=roster.told[rows], before=second_marks.called_before(roster, rows))
+        named = _named(roster.odds[rows], told=roster.told[rows], before=roster.kind[rows])
         roster.kind[rows] = second_marks.called(roster, rows, named)
         for track in tracks.those(roster.is_said[rows]):
             if track.said is not None:
