@@ -6,9 +6,9 @@ import pytest
 from mudlamp.core.tracking.bottom_line import BottomLine
 from mudlamp.core.tracking.classes import FishClass
 from mudlamp.core.tracking.roster import Roster
-from mudlamp.core.tracking.second_marks import IS_SECOND, LIT_DB, LONG_M, MOST_NEAR, NEAR_M, WITHIN, called, lit_between_db, note
+from mudlamp.core.tracking.second_marks import IS_SECOND, LIT_DB, LONG_M, MOST_NEAR, NEAR_M, WITHIN, called, goes_as, lit_between_db, note
 from mudlamp.core.tracking.sizing import Size
-from mudlamp.core.tracking.track import COVER, FISH
+from mudlamp.core.tracking.track import COVER, FISH, LURE
 from mudlamp.core.tracking.tracker import LET_GO, NAMED, Tracker
 from mudlamp.core.tracking.traits import gaps_to
 from mudlamp.core.tracking.views import views_of
@@ -163,3 +163,12 @@ def test_a_second_mark_that_is_let_go_must_be_as_likely_as_a_new_fish(roster):
         roster.odds[second.row, [FISH, COVER]] = odds, 1.0 - odds
         Tracker._name(together(second))
         assert roster.kind[second.row] == wanted
+
+
+def test_a_second_mark_goes_as_a_fish_until_it_is_the_lure(roster):
+    first, second = pair(roster, 0.3)
+    told(first, second)
+    rows = together(first, second).rows
+    assert goes_as(roster, rows).tolist() == [FISH, FISH]
+    roster.kind[second.row] = LURE
+    assert goes_as(roster, rows).tolist() == [FISH, LURE]

@@ -13,7 +13,7 @@ from mudlamp.core.tracking.track import COVER, FISH, Tracks
 
 # Fish so long [m] have two ends to be heard, so much of their length apart at most; with more other fish than this so near [m] they are a
 # school, in which marks lie as near as that anyway. Between the ends it is no darker than this against the fainter one [dB], over time (ours,
-# chosen on drawn waters and some of other make).
+# chosen on drawn waters, stock scenes and some of other make).
 LONG_M, WITHIN, MOST_NEAR, NEAR_M, LIT_DB = 0.44, 0.8, 4, 1.2, -6.0
 # What was a second mark for so much of the last tellings is one, and stays one for so much; how much the newest counts.
 IS_SECOND, STAYS, NEWEST = 0.6, 0.4, 0.1
@@ -29,7 +29,7 @@ def note(due: Tracks, everyone: Tracks, gap: FloatArray, *, power: Float32Array,
     and by the ping's power (beam, range_bin). Without sizes nothing is a second mark.
     """
     roster, rows, others = due.roster, due.rows, everyone.rows
-    swims = (roster.kind[others] == FISH) | roster.is_second[others]
+    swims = goes_as(roster, others) == FISH
     fish, near = others[swims], gap[:, swims]
     longer = np.fmax(_lengths_m(due)[:, None], _lengths_m(everyone.those(swims))[None, :])
     older = (roster.born_s[fish][None, :] < roster.born_s[rows][:, None]) & ~roster.is_second[fish][None, :]
@@ -59,8 +59,8 @@ def called(roster: Roster, rows: IntArray, named: IntArray) -> IntArray:
 
 
 def goes_as(roster: Roster, rows: IntArray) -> IntArray:
-    """Return what tracks (N,) move and hear as: second marks as the fish that they are of."""
-    return np.where(roster.is_second[rows], FISH, roster.kind[rows])
+    """Return what tracks (N,) move and are heard as: second marks as the fish that they are of, unless they were named the lure since."""
+    return np.where(roster.is_second[rows] & (roster.kind[rows] == COVER), FISH, roster.kind[rows])
 
 
 def lit_between_db(power: Float32Array, setup: SonarSetup, plane: GroundPlane, first: FloatArray, second: FloatArray) -> FloatArray:
