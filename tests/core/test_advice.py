@@ -207,6 +207,7 @@ def test_a_score_is_a_mean_of_desires_from_nothing_to_a_hundred():
         (Answers(depth_m=5.0, deepest_m=4.0), Clash.DEEPEST_ABOVE_DEPTH),
         (Answers(ice=True, temperature_degc=15.0), Clash.ICE_IN_WARM_WATER),
         (Answers(ice=True, wind_m_s=3.0), Clash.WIND_UNDER_ICE),
+        (Answers(ice=True, technique=Technique.CAST), Clash.CAST_UNDER_ICE),
     ],
 )
 def test_answers_that_cannot_both_be_true_clash(answers, clash):

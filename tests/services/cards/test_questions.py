@@ -43,6 +43,7 @@ def test_where_the_jig_is_gone_counts_before_the_word():
         ({"depth_ft": "20", "deepest_ft": "15"}, "deepest_ft", "Deepest water in range is 15 ft: it must be 20 ft"),
         ({"ice": "on", "water_f": "60"}, "water_f", "Water temperature is 60 deg F: under ice it must be 32 to 41 deg F"),
         ({"ice": "on", "wind_mph": "9"}, "wind_mph", "Wind is 9 mph: under ice it must be 0 mph"),
+        ({"ice": "on", "technique": "pitch"}, "technique", "How you fish is pitch: through ice it must be drop or scan"),
         ({"technique": "net"}, "technique", "How you fish is net: it must be one of vertical, pitch, cast, scan"),
         ({"latitude_deg": "35"}, "longitude_deg", "Longitude is empty: it must be given along with the other"),
         ({"at": "noon"}, "at", r"Time is noon: it must be like 2026-05-01T13:30"),

@@ -152,6 +152,7 @@ class Clash(StrEnum):
     DEEPEST_ABOVE_DEPTH = "deepest"
     ICE_IN_WARM_WATER = "temperature"
     WIND_UNDER_ICE = "wind"
+    CAST_UNDER_ICE = "technique"
     THERMOCLINE_UNDER_BOTTOM = "thermocline"
     THERMOCLINE_IN_COLD_WATER = "thermocline_cold"
 
@@ -171,6 +172,8 @@ def clashes(answers: Answers) -> list[Clash]:
         found.append(Clash.ICE_IN_WARM_WATER)
     if answers.ice and answers.wind_m_s is not None and answers.wind_m_s > 0.0:
         found.append(Clash.WIND_UNDER_ICE)
+    if answers.ice and answers.technique in (Technique.PITCH, Technique.CAST):
+        found.append(Clash.CAST_UNDER_ICE)
     if answers.thermocline_m is not None:
         if floor is not None and answers.thermocline_m >= floor:
             found.append(Clash.THERMOCLINE_UNDER_BOTTOM)

@@ -176,6 +176,8 @@ def _clash_words(clash: Clash, answers: Answers) -> tuple[str, str]:
     if clash is Clash.ICE_IN_WARM_WATER:
         warm = degf_from_degc(answers.temperature_degc or 0.0)
         return "water_f", f"Water temperature is {warm:g} deg F: under ice it must be 32 to 41 deg F"
+    if clash is Clash.CAST_UNDER_ICE:
+        return "technique", f"How you fish is {TECHNIQUES[answers.technique or Technique.CAST]}: through ice it must be drop or scan"
     if clash is Clash.THERMOCLINE_UNDER_BOTTOM:
         band = feet(answers.thermocline_m or 0.0)
         return "thermocline_ft", f"Thermocline at is {band:g} ft: it must be less than {depth:g} ft, where the bottom is"
