@@ -132,6 +132,7 @@ class Pack:
     recording: str
     last_time: Sequence[str] = ()
     stay: StayTable | None = None
+    after_hooked: Sequence[Named] = ()
 
 
 _PACK = TypeAdapter(Pack)
@@ -203,6 +204,7 @@ def made_pack(
         sun=[] if sun is None else [Named(token=name, label=text) for name, text in sun.lines],
         outcomes=[Named(token=token, label=label) for token, label in boat_words.OUTCOMES.items()],
         after_bite=[Named(token=token, label=label) for token, label in boat_words.AFTER_BITE.items()],
+        after_hooked=[Named(token=token, label=label) for token, label in boat_words.AFTER_HOOKED.items()],
         boat_caution=boat_words.CAUTION,
         recording=boat_words.RECORDING,
         last_time=list(last_time),

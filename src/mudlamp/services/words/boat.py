@@ -21,6 +21,8 @@ OUTCOMES = {
     Reaction.BIT.value: "Bit",
 }
 AFTER_BITE = {"missed": "Missed", "hooked": "Hooked", "lost": "Lost", "landed": "Landed"}
+# How a fish that is on ends.
+AFTER_HOOKED = {token: AFTER_BITE[token] for token in ("lost", "landed")}
 EVERY_OUTCOME = OUTCOMES | AFTER_BITE
 CAUTION = "Whoever runs the boat looks out, not down. Life jacket and cut-off lanyard on. Hooks: mind who stands behind you."
 RECORDING = "Recording on your unit?"

@@ -105,9 +105,10 @@ function showOutcomes(outcomes) {
 async function outcome(token, label) {
   const rod = inHand;
   const id = await note("outcome", { token, ...said(rod), ...lastFish }, { text: label, rod: lureOf(rod).name, token });
-  showOutcomes(token === "bit" ? pack.after_bite : pack.outcomes);
+  const follows = { bit: pack.after_bite, hooked: pack.after_hooked ?? [] }[token] ?? [];
+  showOutcomes(follows.length ? follows : pack.outcomes);
   // What was tapped was for this cast: the next may be to another fish. What follows a bite is of the same.
-  if (token !== "bit") lastFish = {};
+  if (!follows.length) lastFish = {};
   offerUndo(id, `${label}, ${lureOf(rod).name}`);
   await askRecording();
 }
