@@ -15,9 +15,9 @@ from mudlamp.core.tracking.roster import Roster
 from mudlamp.core.tracking.track import Tracks
 
 # How much the newest of what the learned panel says counts.
-EVIDENCE = 0.05
+EVIDENCE = 0.1
 # And how much the newest of what context says counts. It goes by gathered evidence already; this only keeps names from flickering.
-STEADIED = 0.12
+STEADIED = 0.3
 
 
 class KindTeller:
