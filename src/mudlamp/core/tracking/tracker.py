@@ -52,7 +52,7 @@ DARTS_S = 2.0
 DESCRIBE_EVERY, SETTLED_EVERY = 3, 9
 SETTLED_TOLD, SETTLED = 20, 0.97
 # How likely a fish must be to be named, and to keep its name.
-NAMED, LET_GO = 0.7, 0.2
+NAMED, LET_GO = 0.7, 0.1
 # After so many tellings a track may be called fish; at once where it is as likely as this.
 FISH_TOLD, SURELY = 4, 0.9
 
