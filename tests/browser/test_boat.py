@@ -220,7 +220,7 @@ def test_a_note_is_undone_given_another_rod_and_the_switch_is_taught(page, site)
     page.goto(site.address + "/log")
     noted = page.locator(".boat-lines").inner_text()
     assert (noted.count("Bit"), noted.count("Landed")) == (1, 0)
-    assert f"Bit, {first}" in noted
+    assert f"Hooked, {first}" in noted
     assert page.problems == []
 
 
