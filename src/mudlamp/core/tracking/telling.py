@@ -14,7 +14,7 @@ from mudlamp.core.tracking.nets import Panel
 from mudlamp.core.tracking.roster import Roster
 from mudlamp.core.tracking.track import Tracks
 
-# How much the newest of what the learned panel says counts.
+# How much the newest of what the learned panel says counts (docs/decisions/0052).
 EVIDENCE = 0.1
 # And how much the newest of what context says counts. It goes by gathered evidence already; this only keeps names from flickering.
 STEADIED = 0.3
