@@ -4,11 +4,19 @@ import numpy as np
 import pytest
 
 from mudlamp.core.scene.draw import draw_water
-from mudlamp.core.tracking.bottom_line import ALMOST_KNOWN, STEP_M, STEPS, STRETCHES, BottomLine, _line
+from mudlamp.core.tracking.bottom_line import ALMOST_KNOWN, STEP_M, STEPS, STRETCH_M, STRETCHES, BottomLine, _line
 from mudlamp.core.tracking.track import Kind
 from mudlamp.core.tracking.tracker import Tracker
 from mudlamp.formats.learned import shipped
 from mudlamp.heads.simulated import SimulatedHead
+
+
+# The boat is over the fortieth stretch.
+AHEAD_M = (np.arange(STRETCHES) - 40) * STRETCH_M
+
+
+def line_of(mean, ahead_m=AHEAD_M):
+    return _line(mean, ahead_m=ahead_m, sonar_m=0.4)
 
 
 def water(first=40, last=90):
@@ -27,7 +35,7 @@ def test_a_flat_bottom_is_found_and_its_second_echo_is_not():
     mean = water()
     lay(mean, 5.0, -25.0, range(40, 90))
     lay(mean, 10.0, -30.0, range(40, 60))
-    line = _line(mean)
+    line = line_of(mean)
     assert line[45:85] == pytest.approx(5.0, abs=0.2)
     assert np.isnan(line[:35]).all()
 
@@ -38,7 +46,7 @@ def test_a_school_over_deep_water_is_no_bottom():
     for i in range(60, 66):
         for depth in rng.uniform(6.0, 8.0, 4):
             lay(mean, depth, -40.0, [i])
-    assert np.isnan(_line(mean)).all()
+    assert np.isnan(line_of(mean)).all()
 
 
 def test_a_tree_on_the_bottom_does_not_lift_it():
@@ -46,7 +54,7 @@ def test_a_tree_on_the_bottom_does_not_lift_it():
     lay(mean, 6.0, -30.0, range(40, 90))
     for depth in np.arange(3.5, 6.0, 0.1):
         lay(mean, depth, -33.0, range(60, 64))
-    assert _line(mean)[45:85] == pytest.approx(6.0, abs=0.25)
+    assert line_of(mean)[45:85] == pytest.approx(6.0, abs=0.25)
 
 
 def test_a_school_brighter_than_the_bottom_under_it_does_not_lift_it():
@@ -55,19 +63,40 @@ def test_a_school_brighter_than_the_bottom_under_it_does_not_lift_it():
     for column in range(55, 66):
         lay(mean, 1.9 + 0.02 * (column % 5), -42.0, [column])
     # Among the fish it may be unknown: then nothing is cut off.
-    line = _line(mean)[45:85]
+    line = line_of(mean)[45:85]
     assert line[np.isfinite(line)] == pytest.approx(2.5, abs=0.25)
     assert np.isfinite(line).sum() > 20
     # Much brighter, it is the bottom, and what shows under it is not.
     lay(mean, 1.9, -25.0, range(40, 90))
-    assert _line(mean)[45:85] == pytest.approx(1.9, abs=0.25)
+    assert line_of(mean)[45:85] == pytest.approx(1.9, abs=0.25)
+
+
+@pytest.mark.parametrize(("depth_m", "known"), [(2.5, True), (6.0, False)])
+def test_a_soft_bottom_may_be_fainter_where_it_is_shallow_and_grazed(depth_m, known):
+    mean = water()
+    lay(mean, depth_m, -53.0, range(48, 90))
+    assert np.isfinite(line_of(mean)[52:85]).all() == known
+
+
+@pytest.mark.parametrize(("through_db", "known"), [(-35.0, True), (-47.0, False)])
+def test_the_line_runs_on_under_branches_unless_it_falls_off(through_db, known):
+    mean = water()
+    lay(mean, 5.0, -30.0, range(40, 70))
+    # No gap to bridge: the water ends here, under branches that hide what stands out from it.
+    lay(mean, 5.0, through_db, range(70, 78))
+    for depth_m in np.arange(3.2, 4.8, 0.08):
+        lay(mean, depth_m, through_db, range(70, 90))
+    line = line_of(mean)
+    assert line[45:68] == pytest.approx(5.0, abs=0.2)
+    assert np.isfinite(line[71:77]).all() == known
+    assert np.isnan(line[82:]).all()
 
 
 def test_past_a_ledge_that_hides_the_bottom_nothing_is_known():
     mean = water()
     lay(mean, 5.0, -25.0, range(40, 65))
     lay(mean, 5.2, -46.0, range(66, 72))
-    line = _line(mean)
+    line = line_of(mean)
     assert line[45:62] == pytest.approx(5.0, abs=0.2)
     assert np.isnan(line[68:]).all()
 
@@ -81,7 +110,7 @@ def test_fish_past_a_lip_as_deep_as_the_ground_before_it_are_no_bottom_and_a_bot
     lay(mean, 5.0, -20.0, range(40, first))
     for column, level_db in enumerate(levels_db, start=first):
         lay(mean, 5.0, level_db, [column])
-    line = _line(mean)
+    line = line_of(mean)
     assert line[45 : first - 1] == pytest.approx(5.0, abs=0.2)
     assert np.isfinite(line[first + 3 : end - 2]).all() == stays
     assert np.isnan(line[end:]).all()
@@ -95,11 +124,11 @@ def test_a_faint_short_piece_over_the_ground_before_it_is_fish_and_a_bright_or_l
     for column in range(66, 70):
         lay(mean, 5.0 + 0.15 * (column - 65), -28.0, [column])
     lay(mean, 5.1, level_db, range(70, 70 + many))
-    line = _line(mean)
+    line = line_of(mean)
     assert line[45:64] == pytest.approx(5.0, abs=0.2)
     assert bool(np.isfinite(line[71 : 69 + many]).all()) == stays
     # Whoever looks at it from the other side sees the same.
-    np.testing.assert_allclose(_line(mean[::-1])[::-1][71 : 69 + many], line[71 : 69 + many])
+    np.testing.assert_allclose(line_of(mean[::-1], AHEAD_M[::-1])[::-1][71 : 69 + many], line[71 : 69 + many])
 
 
 def test_where_the_bottom_is_almost_known_what_is_half_as_deep_again_is_its_second_echo():

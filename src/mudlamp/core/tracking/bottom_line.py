@@ -1,6 +1,8 @@
 """The bottom line, learned from pings: the strong layer, deep and long-standing, on which neighboring stretches of ground agree."""
 
 import math
+from collections import deque
+from statistics import median
 
 import numpy as np
 
@@ -16,8 +18,11 @@ STRETCHES = 200
 # The ground so near before the boat [m] is taken for that under it, where the fan does not look straight down.
 UNDER_BOAT_M = 4.8
 STEPS = 460
-# A bottom returns at least this much [dB re 1 m^2, after TVG, mean of its cells].
-LEAST_DB, FAINT_DB = -50.0, -58.0
+# A bottom returns at least this much [dB re 1 m^2, after TVG, mean of its cells]; one that is near or grazed less: of a softer one, a meter
+# under the sonar and a meter away, this much comes back, by Lambert's law over the ground that a ping lights (ours).
+LEAST_DB, LEAST_NEAR_DB, FAINT_DB = -50.0, -54.8, -66.0
+# No bottom lies nearer under the sonar [m].
+UNDER_SONAR_M = 0.3
 # What a line's step costs [dB a step of depth], a ledge at most; how many decibels more a layer is worth at the greatest depth.
 STEP_COST_DB, LEDGE_COST_DB = 0.9, 30.0
 DEEPER_DB = 6.0
@@ -25,6 +30,11 @@ DEEPER_DB = 6.0
 SECOND_DB = 12.0
 # What hangs over a bottom, so far over it [m], hides it not: a layer that has another under it, hardly weaker, loses so much.
 UNDER_M, UNDER_WEAKER_DB, OVER_ANOTHER_DB = (0.3, 0.9), 12.0, 6.0
+# A line that is known in fewer stretches than this in all is a school's.
+LEAST_KNOWN = 8
+# Among branches and fish the line runs on from where it is known, over so many stretches: where it steps by no more than this from one to the
+# next, and in all [m], is not much weaker than the median of so many before it, and is not drowned by what hangs over it.
+RUNS_ON, RUNS_STEP_M, RUNS_OFF_M, RUNS_AFTER, RUNS_WEAKER_DB, DROWNED_DB = 12, 0.2, 0.35, 4, 9.0, 6.0
 # A layer so much weaker than another at half its depth is that one's second echo.
 SECOND_WEAKER_DB = 3.0
 # A bottom stands out from the water over it by so much, where nothing hangs there; that water begins and ends so far over it [m].
@@ -125,7 +135,8 @@ class BottomLine:
         fresh = np.where(seen, grid / np.maximum(hits, 1.0), 0.0)
         first = self._mean == 0.0
         self._mean = np.where(seen, np.where(first, fresh, KEEP * self._mean + (1.0 - KEEP) * fresh), self._mean)
-        self._depth = _line(self._mean)
+        ahead_m = (np.arange(STRETCHES) + 0.5) * STRETCH_M + start - origin
+        self._depth = _line(self._mean, ahead_m=ahead_m, sonar_m=ping.pose.z_m)
 
     def _cut(self, ping: Ping, origin: float, ahead: FloatArray, down: FloatArray, everything: IntArray) -> IntArray:
         range_m = ping.setup.range_m[::4]
@@ -166,21 +177,29 @@ class BottomLine:
         return (under.max(axis=1) < GRAZES_M) & (index[:, -1] - last > BEYOND)
 
 
-def _line(mean: FloatArray) -> FloatArray:
+def _line(mean: FloatArray, *, ahead_m: FloatArray, sonar_m: float) -> FloatArray:
     """Return the depth [m] of the bottom in each stretch of a map of power (stretch, step of depth), not a number where it is not known.
 
-    The bottom is the deep strong layer: deeper ones weigh a little more, for a tree's crown is strong too.
+    The stretches lie so far ahead of the sonar (stretch,) [m], which is so deep [m]. The bottom is the deep strong layer: deeper ones weigh a
+    little more, for a tree's crown is strong too.
     """
-    level = 10.0 * np.log10(np.maximum(mean, 1e-30))
-    worth = np.maximum(level, FAINT_DB) - FAINT_DB
-    half = np.arange(STEPS) // 2
-    worth = np.where(level[:, half] > level, np.maximum(worth - SECOND_DB, 0.0), worth)
-    worth = np.where(_has_another_under(level, half), np.maximum(worth - OVER_ANOTHER_DB, 0.0), worth)
-    worth += np.where(worth > 0.0, DEEPER_DB * np.linspace(0.0, 1.0, STEPS), 0.0)
-    worth[:, : int(LEAST_M / STEP_M)] = 0.0
-    line = np.zeros(STRETCHES, np.int64)
-    _kernels_ground.likeliest_line(worth, STEP_COST_DB, LEDGE_COST_DB, np.zeros((STRETCHES, STEPS), np.int32), np.zeros((2, STEPS)), line)
-    good, layer_db = _is_sharp(mean, line)
+    found = np.full(len(mean), np.nan)
+    heard = mean > 0.0
+    stretches, steps = (np.flatnonzero(heard.any(axis=axis)) for axis in (1, 0))
+    if len(stretches):
+        # Most of the map was never heard. About what was, there is room for those about it.
+        first = max(min(int(stretches[0]) - ABOUT, len(mean) - 2 * ABOUT - 1), 0)
+        box = slice(first, max(int(stretches[-1]) + ABOUT + 1, first + 2 * ABOUT + 1))
+        found[box] = _line_of_heard(mean[box, : int(steps[-1]) + 2], ahead_m[box], sonar_m)
+    return found
+
+
+def _line_of_heard(mean: FloatArray, ahead_m: FloatArray, sonar_m: float) -> FloatArray:
+    """Return the depth [m] of the bottom in each stretch of a map that was mostly heard, see `_line`."""
+    line = _likeliest(mean)
+    layer_db, over_water_db = _layers(mean, line)
+    strong = layer_db > _least_db(line, ahead_m, sonar_m)
+    good = strong & (over_water_db > OVER_WATER_DB)
     good &= _is_like_its_neighbors(layer_db, good)
     heard = (mean > 0.0).any(axis=1)
     width = np.ones(2 * ABOUT + 1)
@@ -191,7 +210,25 @@ def _line(mean: FloatArray) -> FloatArray:
     if known.any():
         depth[depth < LEAST_SHARE * np.median(depth[known])] = np.nan
     # Smoothed, but no farther than it is known: past its last stretch may lie a ledge.
-    return _bridged(np.where(np.isfinite(depth), _smoothed(depth), np.nan))
+    depth = _bridged(np.where(np.isfinite(depth), _smoothed(depth), np.nan))
+    if np.isfinite(depth).sum() < LEAST_KNOWN:
+        return np.full(len(mean), np.nan)
+    return _bridged(_run_on(depth, line, layer_db, strong & (over_water_db > -DROWNED_DB)))
+
+
+def _likeliest(mean: FloatArray) -> IntArray:
+    """Return the step of depth at which the likeliest line through a map of power (stretch, step of depth) passes each stretch (stretch,)."""
+    level = 10.0 * np.log10(np.maximum(mean, 1e-30))
+    worth = np.maximum(level, FAINT_DB) - FAINT_DB
+    steps = np.arange(mean.shape[1])
+    half = steps // 2
+    worth = np.where(level[:, half] > level, np.maximum(worth - SECOND_DB, 0.0), worth)
+    worth = np.where(_has_another_under(level, half), np.maximum(worth - OVER_ANOTHER_DB, 0.0), worth)
+    worth += np.where(worth > 0.0, DEEPER_DB * steps / (STEPS - 1), 0.0)
+    worth[:, : int(LEAST_M / STEP_M)] = 0.0
+    line = np.zeros(len(mean), np.int64)
+    _kernels_ground.likeliest_line(worth, STEP_COST_DB, LEDGE_COST_DB, np.zeros(mean.shape, np.int32), np.zeros((2, mean.shape[1])), line)
+    return line
 
 
 def _has_another_under(level: FloatArray, half: IntArray) -> BoolArray:
@@ -208,15 +245,53 @@ def _has_another_under(level: FloatArray, half: IntArray) -> BoolArray:
     return found
 
 
-def _is_sharp(mean: FloatArray, line: IntArray) -> tuple[BoolArray, FloatArray]:
-    """Return for each stretch whether the line's layer is strong and stands out from the water over it, and its level [dB]: (stretch,) each."""
+def _layers(mean: FloatArray, line: IntArray) -> tuple[FloatArray, FloatArray]:
+    """Return for each stretch the level of the line's layer, and how it stands out from the water over it: (stretch,) each [dB]."""
     at = np.arange(len(line))
-    layer = np.max([mean[at, np.clip(line + off, 0, STEPS - 1)] for off in (-1, 0, 1)], axis=0)
+    layer = np.max([mean[at, np.clip(line + off, 0, mean.shape[1] - 1)] for off in (-1, 0, 1)], axis=0)
     sums = np.concatenate((np.zeros((len(line), 1)), np.cumsum(mean, axis=1)), axis=1)
     first, last = (np.maximum(line - round(far / STEP_M), 0) for far in (WATER_M[1], WATER_M[0]))
     water = (sums[at, last] - sums[at, first]) / np.maximum(last - first, 1)
-    sharp = (layer > 10.0 ** (LEAST_DB / 10.0)) & (layer > 10.0 ** (OVER_WATER_DB / 10.0) * water)
-    return sharp, 10.0 * np.log10(np.maximum(layer, 1e-30))
+    layer_db = 10.0 * np.log10(np.maximum(layer, 1e-30))
+    return layer_db, layer_db - 10.0 * np.log10(np.maximum(water, 1e-30))
+
+
+def _least_db(line: IntArray, ahead_m: FloatArray, sonar_m: float) -> FloatArray:
+    """Return how loud the line's layer must be at least to be a bottom (stretch,) [dB].
+
+    Lambert's law: what a square meter returns falls with the square of the sine of the grazing angle; a ping lights the more ground the
+    farther off it is, and TVG makes up for the way there and back (the falloff from memory, the figure ours).
+    """
+    under_m = np.maximum((line + 0.5) * STEP_M - sonar_m, UNDER_SONAR_M)
+    found: FloatArray = np.minimum(LEAST_DB, LEAST_NEAR_DB + 20.0 * np.log10(under_m) - 10.0 * np.log10(np.hypot(ahead_m, under_m)))
+    return found
+
+
+def _run_on(depth: FloatArray, line: IntArray, level_db: FloatArray, may: BoolArray) -> FloatArray:
+    """Return depths (stretch,) [m] with the line followed on from where it is known, either way, through stretches that `may` be bottom."""
+    onward = _followed_on(depth, line, level_db, may)
+    back = _followed_on(depth[::-1], line[::-1], level_db[::-1], may[::-1])[::-1]
+    return np.where(np.isfinite(onward), onward, back)
+
+
+def _followed_on(depth: FloatArray, line: IntArray, level_db: FloatArray, may: BoolArray) -> FloatArray:
+    """Return depths (stretch,) [m] with the line followed on from the known ones to those after them."""
+    found = depth.copy()
+    lately: deque[float] = deque(maxlen=RUNS_AFTER)
+    beyond, last_m = 0, math.nan
+    for at in range(len(depth)):
+        if np.isfinite(depth[at]):
+            beyond, last_m = 0, depth[at]
+        else:
+            beyond += 1
+            passes_m = (line[at] + 0.5) * STEP_M
+            # False as well where it is not known just before.
+            near = at > 0 and abs(passes_m - found[at - 1]) <= RUNS_STEP_M and abs(passes_m - last_m) <= RUNS_OFF_M
+            if not (near and may[at] and beyond <= RUNS_ON and level_db[at] >= median(lately) - RUNS_WEAKER_DB):
+                continue
+            found[at] = passes_m
+        lately.append(level_db[at])
+    return found
 
 
 def _is_like_its_neighbors(level_db: FloatArray, known: BoolArray) -> BoolArray:

@@ -25,8 +25,11 @@ BEAM_REFERENCE = 14
 FLOOR_DB = -68.0
 MOST_RUNS = 12000
 MOST_COMPONENTS = 3000
-# Of all echoes so many are kept, under a flat fan fewer: there the bottom is a field of dots.
-MOST_KEPT, MOST_KEPT_FLAT = 260, 200
+# Of all echoes so many are kept.
+MOST_KEPT = 260
+# Under a flat fan the bottom is a field of dots, that stand out as fish do but are as short as the pulse, and no louder than the rest at their
+# range: ten times as thick counts as much as so much louder than the others so near in range [m, dB] (found on drawn waters).
+ALIKE_RANGE_M, LOUDER_DB = 1.0, 100.0
 JOIN_GAP_M = 0.05
 # Two fish part when one's peak lies outside an ellipse about the other's, of these half axes along the ground and upright: a fish lies
 # level, and one's head and tail are nearer. Under a flat fan it is a circle.
@@ -187,11 +190,21 @@ class Detector:
             contrast,
         )
         if flat:
-            # The bottom's dots stand out as fish do, but they are as short as the pulse.
-            kept = np.argsort(-_spread_bins(rows), kind="stable")[:MOST_KEPT_FLAT]
+            kept = np.argsort(-_unlike_dots(rows, sonar.bin_m), kind="stable")[:MOST_KEPT]
         else:
             kept = np.argsort(-contrast[:, 0], kind="stable")[:MOST_KEPT]
         return _detections(plane, sonar, rows[kept], contrast[kept])
+
+
+def _unlike_dots(rows: FloatArray, bin_m: float) -> FloatArray:
+    """Return how unlike the dots of a bottom components' sums (N, SUMS) are (N,), under a flat fan: thicker, and louder than others at their range."""
+    thick_m = np.sqrt(_spread_bins(rows)) * bin_m
+    at_m, level_db = rows[:, 1] / rows[:, 0] * bin_m, 10.0 * np.log10(np.maximum(rows[:, 6], 1e-30))
+    order = np.argsort(at_m)
+    first, last = (np.searchsorted(at_m[order], at_m + off) for off in (-ALIKE_RANGE_M, ALIKE_RANGE_M))
+    usual_db = np.array([np.median(level_db[order[a:b]]) for a, b in zip(first, last, strict=True)])
+    found: FloatArray = np.log10(thick_m + bin_m) + (level_db - usual_db) / LOUDER_DB
+    return found
 
 
 def _spread_bins(rows: FloatArray) -> FloatArray:

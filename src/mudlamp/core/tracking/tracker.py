@@ -41,8 +41,7 @@ LOSE_TENTATIVE_S = 0.4
 LOSE_S = 1.3
 # What is not seen for so long [s], so near to the surface [m], was lifted out: a jig, or a fish on it. No cover hides it there (ours).
 LIFTED_OUT_S, LIFTED_OUT_M = 0.3, 0.5
-# Under a flat fan more would only follow the bottom's dots.
-MOST_TRACKS, MOST_TRACKS_FLAT = 300, 200
+MOST_TRACKS = 300
 LEVEL_COST_DB = 7.0
 # So near to the lure a fish may dart [m] (ours).
 STIRRED_M = 2.0
@@ -111,7 +110,7 @@ class Tracker:
         used = self._associate(found, *self._predict(dt, ping.time_s), ping.time_s)
         self._find_bolts(found, used, ping.time_s)
         self._carry_the_lure(ping.time_s)
-        self._give_birth(found, used, ping.time_s, most=MOST_TRACKS_FLAT if plane.plane.is_flat else MOST_TRACKS)
+        self._give_birth(found, used, ping.time_s)
         self._live_on(found, plane, ping, dt)
         self.changes.remember(ping, plane)
         self._find_sides(ping, plane)
@@ -246,9 +245,9 @@ class Tracker:
         _kernels_filter.costs(distance, self.roster.level_db[self.tracks.rows], found.level_db, LEVEL_COST_DB, associate.GATE, cost)
         return distance, cost
 
-    def _give_birth(self, found: Detections, used: set[int], time_s: float, *, most: int) -> None:
+    def _give_birth(self, found: Detections, used: set[int], time_s: float) -> None:
         left = np.setdiff1d(np.arange(len(found)), np.array(sorted(used), dtype=np.int64))
-        fresh = left[: max(most - len(self.tracks), 0)]
+        fresh = left[: max(MOST_TRACKS - len(self.tracks), 0)]
         roster, rows = self.roster, self.roster.take(len(fresh))
         place, level_db = found.place[fresh], found.level_db[fresh]
         roster.state[rows, :2] = place
