@@ -10,7 +10,6 @@ from mudlamp.core.tracking.tracker import Tracker
 from mudlamp.formats.learned import shipped
 from mudlamp.heads.simulated import SimulatedHead
 
-
 # The boat is over the fortieth stretch.
 AHEAD_M = (np.arange(STRETCHES) - 40) * STRETCH_M
 
