@@ -135,7 +135,7 @@ class BottomLine:
         fresh = np.where(seen, grid / np.maximum(hits, 1.0), 0.0)
         first = self._mean == 0.0
         self._mean = np.where(seen, np.where(first, fresh, KEEP * self._mean + (1.0 - KEEP) * fresh), self._mean)
-        ahead_m: FloatArray = (np.arange(STRETCHES) + 0.5) * STRETCH_M + start - origin
+        ahead_m = (np.arange(STRETCHES, dtype=np.float64) + 0.5) * STRETCH_M + start - origin
         self._depth = _line(self._mean, ahead_m=ahead_m, sonar_m=ping.pose.z_m)
 
     def _cut(self, ping: Ping, origin: float, ahead: FloatArray, down: FloatArray, everything: IntArray) -> IntArray:
