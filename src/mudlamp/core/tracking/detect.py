@@ -27,8 +27,8 @@ MOST_RUNS = 12000
 MOST_COMPONENTS = 3000
 # Of all echoes so many are kept.
 MOST_KEPT = 260
-# Under a flat fan the bottom is a field of dots, that stand out as fish do but are as short as the pulse, and no louder than the rest at their
-# range: ten times as thick counts as much as so much louder than the others so near in range [m, dB] (found on drawn waters).
+# Under a flat fan the bottom is a field of dots that stand out as fish do, but are as short as the pulse and no louder than the rest at their
+# range. Ten times as thick counts as much as this much louder than what lies so near in range [m, dB] (found on drawn waters).
 ALIKE_RANGE_M, LOUDER_DB = 1.0, 100.0
 JOIN_GAP_M = 0.05
 # Two fish part when one's peak lies outside an ellipse about the other's, of these half axes along the ground and upright: a fish lies
@@ -201,8 +201,11 @@ def _unlike_dots(rows: FloatArray, bin_m: float) -> FloatArray:
     thick_m = np.sqrt(_spread_bins(rows)) * bin_m
     at_m, level_db = rows[:, 1] / rows[:, 0] * bin_m, 10.0 * np.log10(np.maximum(rows[:, 6], 1e-30))
     order = np.argsort(at_m)
-    first, last = (np.searchsorted(at_m[order], at_m + off) for off in (-ALIKE_RANGE_M, ALIKE_RANGE_M))
-    usual_db = np.array([np.median(level_db[order[a:b]]) for a, b in zip(first, last, strict=True)])
+    # The usual level about every so many meters; each mark lies between two.
+    grid_m = np.arange(0.0, at_m.max(initial=0.0) + 2.0 * ALIKE_RANGE_M, ALIKE_RANGE_M)
+    first, end = (np.searchsorted(at_m[order], grid_m + off) for off in (-ALIKE_RANGE_M, ALIKE_RANGE_M))
+    about_db = [float(np.median(level_db[order[a:b]])) if b > a else 0.0 for a, b in zip(first, end, strict=True)]
+    usual_db = np.interp(at_m, grid_m, about_db)
     found: FloatArray = np.log10(thick_m + bin_m) + (level_db - usual_db) / LOUDER_DB
     return found
 
