@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from mudlamp.core.ping import Fan, Ping, Pose, SonarSetup
 from mudlamp.core.plane import GroundPlane
 from mudlamp.core.tracking import _kernels_echoes, _kernels_history, associate, filter
-from mudlamp.core.tracking.detect import MULTIPLIER, Detector
+from mudlamp.core.tracking.detect import MULTIPLIER, Detector, _unlike_dots
 from mudlamp.core.tracking.history import Fixes
 from mudlamp.core.tracking.track import Kind
 from mudlamp.core.tracking.tracker import LET_GO, NAMED, SURELY, Tracker
@@ -121,6 +121,19 @@ def test_under_a_flat_fan_the_bottoms_dots_do_not_crowd_out_the_fish():
     for place in places:
         blob(power, *place, -36.0, bins=14.0)
     assert found_of(power, places, replace(SETUP, fan=Fan.FLAT)) == len(places)
+
+
+def test_under_a_flat_fan_a_mark_is_worth_more_the_thicker_it_is_and_the_louder_for_its_range():
+    # Power, its first moments over bin and beam, and the second one over bin: marks 3 bins thick at 100 to 400 bins, ever louder with range.
+    at, peak = np.repeat([100.0, 200.0, 300.0, 400.0], 5), np.repeat([1e-6, 1e-5, 1e-4, 1e-3], 5)
+    one = np.ones(len(at))
+    rows = np.column_stack((one, at, one, at**2 + 9.0, one, one, peak, one))
+    rows[7, 6] *= 10.0
+    rows[13, 3] += 40.0
+    worth = _unlike_dots(rows, 0.02)
+    assert set(np.argsort(-worth)[:2].tolist()) == {7, 13}
+    np.testing.assert_allclose(np.delete(worth, [7, 13]), worth[0])
+    assert worth[7] - worth[0] == pytest.approx(0.1)
 
 
 def test_blended_power_is_the_running_mean_of_linear_power():
